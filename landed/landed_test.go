@@ -19,6 +19,7 @@ import (
 	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/stations"
+	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/storetest"
 )
@@ -52,7 +53,7 @@ func TestEditionsOfEveryVersionArePackedAsTheyWere(t *testing.T) {
 				}
 			}
 			for range 2 { // as it is made, and as it is kept, by another instance
-				s := stations.New(db, files)
+				s := stations.New(db, files, standin.World())
 				for of, sum := range todo {
 					set, number, packing := place(of)
 					packed, err := s.Send.Pack(t.Context(), a, set, number, packing)
@@ -68,12 +69,12 @@ func TestEditionsOfEveryVersionArePackedAsTheyWere(t *testing.T) {
 			e.Colors[0].Name = "Another name"
 			other, err := css.Pack(e)
 			require.NoError(t, err)
-			kept, err := stations.New(db, files).Send.Pack(t.Context(), a, 1, 1, "css")
+			kept, err := stations.New(db, files, standin.World()).Send.Pack(t.Context(), a, 1, 1, "css")
 			require.NoError(t, err)
 			assert.NotEqual(t, string(other), string(kept.Data))
 			removed, err := keep.NewBase(db, files).Sweep(t.Context(), keep.NewBase(db, files).Now().AddDate(1, 0, 0))
 			require.NoError(t, err)
-			_, err = stations.New(db, files).Send.Pack(t.Context(), a, 1, 1, "css")
+			_, err = stations.New(db, files, standin.World()).Send.Pack(t.Context(), a, 1, 1, "css")
 			require.NoError(t, err, "the sweep leaves what was packed; it removed %d others", removed)
 		})
 	}

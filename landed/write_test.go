@@ -21,6 +21,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/audits"
 	"huekeep/keep/stations"
+	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/storetest"
 )
@@ -37,7 +38,7 @@ func TestWriteWhatLands(t *testing.T) {
 	require.NoError(t, err)
 	defer raw.Close()
 
-	s := stations.New(db, filestore.Memory())
+	s := stations.New(db, filestore.Memory(), standin.World())
 	require.NoError(t, s.House.LoadDemo(ctx))
 	require.NoError(t, s.Audits.LoadDemo(ctx))
 	h, err := db.House(1)

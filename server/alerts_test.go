@@ -26,6 +26,7 @@ import (
 	"huekeep/keep/jobs"
 	"huekeep/keep/stations"
 	"huekeep/server"
+	"huekeep/standin"
 	"huekeep/store"
 )
 
@@ -44,7 +45,7 @@ type watched struct {
 func newWatched(t *testing.T) *watched {
 	db := demoHouses.Open(t)
 	w := &watched{examine: func() {}}
-	k := stations.New(db, filestore.Memory())
+	k := stations.New(db, filestore.Memory(), standin.World())
 	k.House.Cost = cheap
 	k.Dumps.Set.To = filestore.Memory()
 	now := k.Base.Now()

@@ -12,6 +12,7 @@ import (
 	"huekeep/filestore"
 	"huekeep/keep/stations"
 	"huekeep/server"
+	"huekeep/standin"
 	"huekeep/store/storetest"
 )
 
@@ -19,7 +20,7 @@ import (
 func emptySite(t *testing.T) *site {
 	t.Parallel()
 	db := storetest.Open(t)
-	k := stations.New(db, filestore.Memory())
+	k := stations.New(db, filestore.Memory(), standin.World())
 	k.House.Cost = cheap
 	return &site{t, server.New(server.Options{Stations: k}), k, db}
 }
@@ -29,7 +30,7 @@ func TestTheFirstAccountIsMadeWithTheCodeOfTheLog(t *testing.T) {
 	code, err := s.keeper.House.FirstCode(t.Context())
 	require.NoError(t, err)
 	require.Regexp(t, `^[A-Z2-9]{4}-[A-Z2-9]{4}-[A-Z2-9]{4}$`, code)
-	other := stations.New(s.db, filestore.Memory()) // another instance, with the same keys
+	other := stations.New(s.db, filestore.Memory(), standin.World()) // another instance, with the same keys
 	other.Base.Keys = s.keeper.Base.Keys
 	same, err := other.House.FirstCode(t.Context())
 	require.NoError(t, err)

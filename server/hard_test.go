@@ -29,6 +29,7 @@ import (
 	"huekeep/filestore"
 	"huekeep/keep/stations"
 	"huekeep/server"
+	"huekeep/standin"
 	"huekeep/store/storetest"
 )
 
@@ -101,8 +102,8 @@ func (fullDisk) Write(context.Context, string, io.Reader, int64) error {
 func TestAFullDiskSaysSo(t *testing.T) {
 	db := storetest.Open(t)
 	room := filestore.Memory()
-	require.NoError(t, stations.New(db, room).House.LoadDemo(context.Background()))
-	k := stations.New(db, fullDisk{room})
+	require.NoError(t, stations.New(db, room, standin.World()).House.LoadDemo(context.Background()))
+	k := stations.New(db, fullDisk{room}, standin.World())
 	s := &site{t, server.New(server.Options{Stations: k, Interface: fstest.MapFS{}}), k, db}
 	p := s.as("keeper")
 	h := p.ferries()

@@ -35,6 +35,7 @@ import (
 	houserules "huekeep/keep/house"
 	"huekeep/keep/send"
 	"huekeep/mail"
+	"huekeep/outside"
 	"huekeep/server"
 	"huekeep/standin"
 )
@@ -59,7 +60,7 @@ func mailed(t *testing.T, post *standin.MailServer, to, subject string) string {
 }
 
 // mails are the letters with a link for a password, or to join, to an address, the newest first.
-func mails(t *testing.T, post *standin.MailServer, to string) (out []standin.Letter) {
+func mails(t *testing.T, post *standin.MailServer, to string) (out []outside.Letter) {
 	t.Helper()
 	for _, l := range post.Outbox() {
 		if l.To == to && strings.Contains(l.Text, "/welcome#") {

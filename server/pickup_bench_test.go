@@ -17,13 +17,14 @@ import (
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
 	"huekeep/server"
+	"huekeep/standin"
 	"huekeep/store/storetest"
 )
 
 // BenchmarkPickup says how many builds that have a file already are told so in a second, over the loopback, clients and all on the
 // same machine; 2,000 are wanted on two cores. Beside it the same for one that fetches the file.
 func BenchmarkPickup(b *testing.B) {
-	k := stations.New(storetest.Open(b), filestore.Memory())
+	k := stations.New(storetest.Open(b), filestore.Memory(), standin.World())
 	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	ctx := context.Background()
 	require.NoError(b, k.House.LoadDemo(ctx))

@@ -30,7 +30,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/house"
 	"huekeep/keep/stations"
-	"huekeep/standin"
+	"huekeep/outside"
 	"huekeep/ui"
 )
 
@@ -52,7 +52,7 @@ type Options struct {
 
 // Outbox shows what was mailed.
 type Outbox interface {
-	Letter(id string) (standin.Letter, bool)
+	Letter(id string) (outside.Letter, bool)
 }
 
 // accessOnce is who may call what, by the contract: reading it takes a tenth of a second.

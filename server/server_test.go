@@ -34,6 +34,7 @@ import (
 	houserules "huekeep/keep/house"
 	"huekeep/keep/stations"
 	"huekeep/server"
+	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/storetest"
 )
@@ -67,7 +68,7 @@ var cheap = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLeng
 
 // demoHouses are the demo houses, which nothing of is stored in files.
 var demoHouses = &storetest.Template{Fill: func(db *store.DB) error {
-	k := stations.New(db, filestore.Memory())
+	k := stations.New(db, filestore.Memory(), standin.World())
 	k.House.Cost = cheap
 	return k.House.LoadDemo(context.Background())
 }}
@@ -77,7 +78,7 @@ func newSite(t *testing.T) *site {
 		t.Parallel() // each has a database and a server of its own
 	}
 	db := demoHouses.Open(t)
-	k := stations.New(db, filestore.Memory())
+	k := stations.New(db, filestore.Memory(), standin.World())
 	k.House.Cost = cheap
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan bool)

@@ -19,6 +19,7 @@ import (
 	"huekeep/filestore"
 	"huekeep/keep/stations"
 	"huekeep/server"
+	"huekeep/standin"
 )
 
 func TestTwoColorsBecomeOne(t *testing.T) {
@@ -205,7 +206,7 @@ func TestOthersHearOfChanges(t *testing.T) {
 // Two instances on one database: what is changed at one is heard at the other, and what somebody tries at both counts together.
 func TestInstancesHearOfEachOther(t *testing.T) {
 	s := newSite(t)
-	k := stations.New(s.db, filestore.Memory())
+	k := stations.New(s.db, filestore.Memory(), standin.World())
 	other := &site{t, server.New(server.Options{Stations: k, Interface: fstest.MapFS{"index.html": {Data: []byte("<html>")}}}), k, s.db}
 	ctx, stop := context.WithCancel(t.Context())
 	var both sync.WaitGroup

@@ -19,20 +19,22 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+
+	"huekeep/outside"
 )
 
 var hexValue = regexp.MustCompile(`#[0-9A-Fa-f]{6}\b`)
 
 // seen collects values, each once, in the order in which they come.
 type seen struct {
-	list []Taken
-	has  map[Taken]bool
+	list []outside.Taken
+	has  map[outside.Taken]bool
 }
 
 func (s *seen) add(slot, hex string) {
-	t := Taken{slot, strings.ToUpper(hex)}
+	t := outside.Taken{Slot: slot, Hex: strings.ToUpper(hex)}
 	if s.has == nil {
-		s.has = map[Taken]bool{}
+		s.has = map[outside.Taken]bool{}
 	}
 	if !s.has[t] {
 		s.has[t] = true
@@ -41,12 +43,12 @@ func (s *seen) add(slot, hex string) {
 }
 
 // readMarkup takes every value of six digits in a text.
-func readMarkup(data []byte) (Receipt, error) {
+func readMarkup(data []byte) (outside.Receipt, error) {
 	var s seen
 	for _, m := range hexValue.FindAll(data, -1) {
 		s.add("", string(m))
 	}
-	return Receipt{Colors: s.list}, nil
+	return outside.Receipt{Colors: s.list}, nil
 }
 
 var (
@@ -56,8 +58,8 @@ var (
 )
 
 // readStyles takes the custom properties of :root, or of a theme block.
-func readStyles(data []byte) (Receipt, error) {
-	var r Receipt
+func readStyles(data []byte) (outside.Receipt, error) {
+	var r outside.Receipt
 	if m := leadRemark.FindSubmatch(data); m != nil {
 		r.Title = string(m[1])
 	}
@@ -66,7 +68,7 @@ func readStyles(data []byte) (Receipt, error) {
 		return r, errors.New("it has no :root rule")
 	}
 	for _, m := range rootValue.FindAllSubmatch(root[1], -1) {
-		r.Colors = append(r.Colors, Taken{"--" + string(m[1]), strings.ToUpper(string(m[2]))})
+		r.Colors = append(r.Colors, outside.Taken{Slot: "--" + string(m[1]), Hex: strings.ToUpper(string(m[2]))})
 	}
 	return r, nil
 }
@@ -75,22 +77,22 @@ func readStyles(data []byte) (Receipt, error) {
 const mostStyles = 16 << 20
 
 // readPackage takes the style sheet that a package for bundlers exports.
-func readPackage(data []byte) (Receipt, error) {
+func readPackage(data []byte) (outside.Receipt, error) {
 	z, err := gzip.NewReader(bytes.NewReader(data))
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	for t := tar.NewReader(z); ; {
 		h, err := t.Next()
 		if errors.Is(err, io.EOF) {
-			return Receipt{}, errors.New("it exports no colors.css")
+			return outside.Receipt{}, errors.New("it exports no colors.css")
 		} else if err != nil {
-			return Receipt{}, err
+			return outside.Receipt{}, err
 		}
 		if h.Name == "package/colors.css" {
 			css, err := io.ReadAll(io.LimitReader(t, mostStyles))
 			if err != nil {
-				return Receipt{}, err
+				return outside.Receipt{}, err
 			}
 			return readStyles(css)
 		}
@@ -98,12 +100,12 @@ func readPackage(data []byte) (Receipt, error) {
 }
 
 // readBoxes takes a table of values, a row a box.
-func readBoxes(data []byte) (Receipt, error) {
+func readBoxes(data []byte) (outside.Receipt, error) {
 	rows, err := csv.NewReader(bytes.NewReader(data)).ReadAll()
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
-	var r Receipt
+	var r outside.Receipt
 	for i, row := range rows {
 		if i == 0 {
 			continue
@@ -117,23 +119,23 @@ func readBoxes(data []byte) (Receipt, error) {
 				return r, fmt.Errorf("row %d: %w", i+1, err)
 			}
 		}
-		r.Colors = append(r.Colors, Taken{"box " + row[0], fmt.Sprintf("#%02X%02X%02X", v[0], v[1], v[2])})
+		r.Colors = append(r.Colors, outside.Taken{Slot: "box " + row[0], Hex: fmt.Sprintf("#%02X%02X%02X", v[0], v[1], v[2])})
 	}
 	return r, nil
 }
 
 // readPicture takes the colors of flat areas.
-func readPicture(data []byte) (Receipt, error) {
+func readPicture(data []byte) (outside.Receipt, error) {
 	head, err := png.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	if head.Width*head.Height > 40e6 {
-		return Receipt{}, fmt.Errorf("it is %d by %d pixels large", head.Width, head.Height)
+		return outside.Receipt{}, fmt.Errorf("it is %d by %d pixels large", head.Width, head.Height)
 	}
 	img, err := png.Decode(bytes.NewReader(data))
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	var s seen
 	b := img.Bounds()
@@ -150,22 +152,22 @@ func readPicture(data []byte) (Receipt, error) {
 			}
 		}
 	}
-	return Receipt{Colors: s.list}, nil
+	return outside.Receipt{Colors: s.list}, nil
 }
 
 var subStationStyle = regexp.MustCompile(`(?m)^Style: ([^,]*),[^,]*,[^,]*,&H00([0-9A-F]{2})([0-9A-F]{2})([0-9A-F]{2})`)
 
 // readSubStation takes the styles of subtitles, which write blue first.
-func readSubStation(data []byte) (Receipt, error) {
-	var r Receipt
+func readSubStation(data []byte) (outside.Receipt, error) {
+	var r outside.Receipt
 	for _, m := range subStationStyle.FindAllStringSubmatch(string(data), -1) {
-		r.Colors = append(r.Colors, Taken{m[1], "#" + m[4] + m[3] + m[2]})
+		r.Colors = append(r.Colors, outside.Taken{Slot: m[1], Hex: "#" + m[4] + m[3] + m[2]})
 	}
 	return r, nil
 }
 
 // readAnimation takes the solids of an animation's compositions.
-func readAnimation(data []byte) (Receipt, error) {
+func readAnimation(data []byte) (outside.Receipt, error) {
 	var file struct {
 		Assets []struct {
 			Layers []struct {
@@ -175,13 +177,13 @@ func readAnimation(data []byte) (Receipt, error) {
 		} `json:"assets"`
 	}
 	if err := json.Unmarshal(data, &file); err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
-	var r Receipt
+	var r outside.Receipt
 	for _, a := range file.Assets {
 		for _, l := range a.Layers {
 			if l.Solid != "" {
-				r.Colors = append(r.Colors, Taken{l.Name, strings.ToUpper(l.Solid)})
+				r.Colors = append(r.Colors, outside.Taken{Slot: l.Name, Hex: strings.ToUpper(l.Solid)})
 			}
 		}
 	}
@@ -196,9 +198,9 @@ var (
 )
 
 // readPDF takes the values that areas have on the pages, and the inks that have plates.
-func readPDF(data []byte) (Receipt, error) {
+func readPDF(data []byte) (outside.Receipt, error) {
 	if !bytes.HasPrefix(data, []byte("%PDF-")) {
-		return Receipt{}, errors.New("it is no PDF")
+		return outside.Receipt{}, errors.New("it is no PDF")
 	}
 	var s seen
 	for _, m := range pdfInk.FindAllSubmatch(data, -1) {
@@ -210,7 +212,7 @@ func readPDF(data []byte) (Receipt, error) {
 			return string(b)
 		})
 		if name != "All" {
-			s.list = append(s.list, Taken{Slot: name})
+			s.list = append(s.list, outside.Taken{Slot: name})
 		}
 	}
 	for _, m := range pdfStream.FindAllSubmatch(data, -1) {
@@ -227,18 +229,18 @@ func readPDF(data []byte) (Receipt, error) {
 			for _, v := range c[1:] {
 				f, err := strconv.ParseFloat(string(v), 64)
 				if err != nil {
-					return Receipt{}, err
+					return outside.Receipt{}, err
 				}
 				out += fmt.Sprintf("%02X", int(math.Round(f*255)))
 			}
 			s.add("", out)
 		}
 	}
-	return Receipt{Colors: s.list}, nil
+	return outside.Receipt{Colors: s.list}, nil
 }
 
 // readExchange takes the objects of a color exchange file.
-func readExchange(data []byte) (Receipt, error) {
+func readExchange(data []byte) (outside.Receipt, error) {
 	var file struct {
 		Objects []struct {
 			Name   string `xml:",attr"`
@@ -248,12 +250,12 @@ func readExchange(data []byte) (Receipt, error) {
 		} `xml:"Resources>ObjectCollection>Object"`
 	}
 	if err := xml.Unmarshal(data, &file); err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
-	var r Receipt
+	var r outside.Receipt
 	for _, o := range file.Objects {
 		v := o.Values.RGB
-		r.Colors = append(r.Colors, Taken{o.Name, fmt.Sprintf("#%02X%02X%02X", v.R, v.G, v.B)})
+		r.Colors = append(r.Colors, outside.Taken{Slot: o.Name, Hex: fmt.Sprintf("#%02X%02X%02X", v.R, v.G, v.B)})
 	}
 	return r, nil
 }
@@ -304,34 +306,34 @@ func (p parts) follow(from, kind string) (string, error) {
 }
 
 // readOffice follows a presentation, workbook or document to its theme and takes the twelve slots.
-func readOffice(data []byte) (Receipt, error) {
+func readOffice(data []byte) (outside.Receipt, error) {
 	z, err := open(data)
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	main, err := z.follow("", "officeDocument")
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	from := main
 	if strings.HasPrefix(main, "ppt/") { // the slides have theirs from their master
 		if from, err = z.follow(main, "slideMaster"); err != nil {
-			return Receipt{}, err
+			return outside.Receipt{}, err
 		}
 	}
 	part, err := z.follow(from, "theme")
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	theme, err := z.read(part)
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	return readTheme(theme)
 }
 
 // readTheme takes the twelve slots of a theme.
-func readTheme(data []byte) (Receipt, error) {
+func readTheme(data []byte) (outside.Receipt, error) {
 	var t struct {
 		Name   string `xml:"name,attr"`
 		Scheme struct {
@@ -344,32 +346,32 @@ func readTheme(data []byte) (Receipt, error) {
 		} `xml:"themeElements>clrScheme"`
 	}
 	if err := xml.Unmarshal(data, &t); err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
-	r := Receipt{Title: t.Name}
+	r := outside.Receipt{Title: t.Name}
 	for _, s := range t.Scheme.Slots {
 		if s.RGB.Val != "" {
-			r.Colors = append(r.Colors, Taken{s.XMLName.Local, "#" + strings.ToUpper(s.RGB.Val)})
+			r.Colors = append(r.Colors, outside.Taken{Slot: s.XMLName.Local, Hex: "#" + strings.ToUpper(s.RGB.Val)})
 		}
 	}
 	return r, nil
 }
 
 // readOpenDocument takes the colors of an open document's styles.
-func readOpenDocument(data []byte) (Receipt, error) {
+func readOpenDocument(data []byte) (outside.Receipt, error) {
 	z, err := open(data)
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	var meta struct {
 		Title string `xml:"meta>title"`
 	}
 	if err := z.xml("meta.xml", &meta); err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	styles, err := z.read("styles.xml")
 	if err != nil {
-		return Receipt{}, err
+		return outside.Receipt{}, err
 	}
 	r, err := readMarkup(styles)
 	r.Title = meta.Title

@@ -19,6 +19,8 @@ import (
 	"time"
 
 	"github.com/emersion/go-smtp"
+
+	"huekeep/outside"
 )
 
 // MailServer stands in for a mail server: it takes what is mailed to it and keeps it in an outbox. It refuses addresses that begin with
@@ -29,18 +31,8 @@ type MailServer struct {
 	folder string // where mails are kept, as RFC 5322 messages; empty for memory alone
 
 	mutex sync.Mutex
-	mails []Letter
+	mails []outside.Letter
 	busy  map[string]int
-}
-
-// Letter is a mail in the outbox.
-type Letter struct {
-	ID         string // of the message, without angle brackets
-	From, To   string
-	Subject    string
-	At         time.Time
-	Text, HTML string
-	Picture    []byte
 }
 
 // StartMail starts a mail server on a free port of this machine. Mails that a folder has from before are in the outbox.
@@ -77,7 +69,7 @@ func (m *MailServer) Address(from string) string {
 func (m *MailServer) Close() error { return m.server.Close() }
 
 // Outbox lists what was mailed, newest first.
-func (m *MailServer) Outbox() []Letter {
+func (m *MailServer) Outbox() []outside.Letter {
 	m.mutex.Lock()
 	defer m.mutex.Unlock()
 	out := slices.Clone(m.mails)
@@ -86,7 +78,7 @@ func (m *MailServer) Outbox() []Letter {
 }
 
 // Await waits for the newest mail to somebody with a text in its subject, up to ten seconds.
-func (m *MailServer) Await(to, subject string) (Letter, bool) {
+func (m *MailServer) Await(to, subject string) (outside.Letter, bool) {
 	for end := time.Now().Add(10 * time.Second); ; time.Sleep(10 * time.Millisecond) {
 		for _, l := range m.Outbox() {
 			if l.To == to && strings.Contains(l.Subject, subject) {
@@ -94,18 +86,18 @@ func (m *MailServer) Await(to, subject string) (Letter, bool) {
 			}
 		}
 		if time.Now().After(end) {
-			return Letter{}, false
+			return outside.Letter{}, false
 		}
 	}
 }
 
 // Letter finds a mail by the id of its message.
-func (m *MailServer) Letter(id string) (Letter, bool) {
+func (m *MailServer) Letter(id string) (outside.Letter, bool) {
 	m.mutex.Lock()
 	defer m.mutex.Unlock()
-	at := slices.IndexFunc(m.mails, func(l Letter) bool { return l.ID == id })
+	at := slices.IndexFunc(m.mails, func(l outside.Letter) bool { return l.ID == id })
 	if at < 0 {
-		return Letter{}, false
+		return outside.Letter{}, false
 	}
 	return m.mails[at], true
 }
@@ -178,24 +170,24 @@ func (s *session) Reset()        {}
 func (s *session) Logout() error { return nil }
 
 // letter reads a message (RFC 5322) with the parts that matter: text, page and picture.
-func letter(data []byte) (Letter, error) {
+func letter(data []byte) (outside.Letter, error) {
 	msg, err := mail.ReadMessage(bytes.NewReader(data))
 	if err != nil {
-		return Letter{}, err
+		return outside.Letter{}, err
 	}
 	words := mime.WordDecoder{}
 	subject, err := words.DecodeHeader(msg.Header.Get("Subject"))
 	if err != nil {
-		return Letter{}, err
+		return outside.Letter{}, err
 	}
-	l := Letter{ID: strings.Trim(msg.Header.Get("Message-ID"), "<>"), From: msg.Header.Get("From"), To: strings.Trim(msg.Header.Get("To"), "<>"), Subject: subject}
+	l := outside.Letter{ID: strings.Trim(msg.Header.Get("Message-ID"), "<>"), From: msg.Header.Get("From"), To: strings.Trim(msg.Header.Get("To"), "<>"), Subject: subject}
 	if l.At, err = msg.Header.Date(); err != nil {
 		return l, err
 	}
-	return l, l.part(msg.Header.Get("Content-Type"), msg.Header.Get("Content-Transfer-Encoding"), msg.Body)
+	return l, part(&l, msg.Header.Get("Content-Type"), msg.Header.Get("Content-Transfer-Encoding"), msg.Body)
 }
 
-func (l *Letter) part(kind, encoding string, body io.Reader) error {
+func part(l *outside.Letter, kind, encoding string, body io.Reader) error {
 	media, params, err := mime.ParseMediaType(kind)
 	if err != nil {
 		return err
@@ -210,7 +202,7 @@ func (l *Letter) part(kind, encoding string, body io.Reader) error {
 			if err != nil {
 				return err
 			}
-			if err := l.part(p.Header.Get("Content-Type"), p.Header.Get("Content-Transfer-Encoding"), p); err != nil {
+			if err := part(l, p.Header.Get("Content-Type"), p.Header.Get("Content-Transfer-Encoding"), p); err != nil {
 				return err
 			}
 		}

@@ -2,20 +2,15 @@ package standin
 
 import (
 	"errors"
+	"fmt"
 	"math"
 	"math/rand/v2"
+	"sync"
 
 	"huekeep/core/color"
 	"huekeep/core/press"
+	"huekeep/outside"
 )
-
-// Instrument is what the driver of a color reading device implements.
-type Instrument interface {
-	// Name is what the device calls itself.
-	Name() string
-	// Read measures what the device stands on: CIELAB, D50, 2 degree observer. An error is a sentence for its user.
-	Read() (color.Lab, error)
-}
 
 // Reader stands in for a handheld instrument. It is put on a patch and gives readings that scatter as a good device's do:
 // 0.1 to 0.3 ΔE00 around what is there. It is not for several goroutines at once.
@@ -24,13 +19,8 @@ type Reader struct {
 	under  *color.Lab
 }
 
-var _ Instrument = (*Reader)(nil)
-
 // NewReader makes a reader whose scatter follows from the seed.
 func NewReader(seed uint64) *Reader { return &Reader{random: rand.New(rand.NewPCG(seed, 0x48756565))} }
-
-// Name names the simulated device.
-func (r *Reader) Name() string { return "Simulated reader" }
 
 // Place puts the reader on a patch.
 func (r *Reader) Place(patch color.Lab) { r.under = &patch }
@@ -66,4 +56,41 @@ func (d Drift) Printed(c *press.Condition, b color.CMYK) color.Lab {
 		return math.Min(100, math.Max(0, v))
 	}
 	return c.Lab(color.CMYK{C: ink(b.C, d.C), M: ink(b.M, d.M), Y: ink(b.Y, d.Y), K: ink(b.K, d.K)})
+}
+
+// Bench stands in for a bench with a reader: a screen, or a sheet from a press that runs as it is told.
+type Bench struct {
+	mutex  sync.Mutex
+	reader *Reader
+}
+
+var _ outside.Bench = (*Bench)(nil)
+
+// NewBench makes a bench whose reader scatters as follows from the seed.
+func NewBench(seed uint64) *Bench { return &Bench{reader: NewReader(seed)} }
+
+// Name names the simulated device.
+func (b *Bench) Name() string { return "Simulated reader" }
+
+// runs are how far off a press is.
+var runs = map[outside.Run]Drift{
+	outside.True:  {C: 1, M: 1, Y: 1, K: 1},
+	outside.Light: {C: 0.93, M: 0.95, Y: 0.94, K: 0.96, Gain: -2},
+	outside.Heavy: {C: 1.05, M: 1.06, Y: 1.04, K: 1.05, Gain: 4},
+}
+
+// Read puts the reader on the sample and reads once.
+func (b *Bench) Read(s outside.Sample) (color.Lab, error) {
+	patch := s.Screen
+	if s.Press != nil {
+		drift, ok := runs[s.Run]
+		if !ok {
+			return color.Lab{}, fmt.Errorf("no press runs %q", s.Run)
+		}
+		patch = drift.Printed(s.Press, s.Build)
+	}
+	b.mutex.Lock()
+	defer b.mutex.Unlock()
+	b.reader.Place(patch)
+	return b.reader.Read()
 }

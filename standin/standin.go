@@ -6,31 +6,20 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
+
+	"huekeep/outside"
 )
 
-// Application is a program that receives a file.
-type Application interface {
-	// Receive opens a file and takes the colors in it. An error is the sentence that its user would see.
-	Receive(file string, data []byte) (Receipt, error)
-}
-
-// Receipt is what an application says that it took.
-type Receipt struct {
-	Title  string // how the file names itself; empty if it does not
-	Colors []Taken
-	Note   string // what its user should know, as a sentence; empty for nothing
-}
-
-// Taken is one color that the application now offers.
-type Taken struct {
-	Slot string // theme slot, property, box or ink
-	Hex  string // #RRGGBB; empty for an ink
+// World is all that is simulated of what the rules ask for.
+func World() outside.World {
+	return outside.World{Applications: Applications(), Bench: NewBench(uint64(time.Now().UnixNano()))}
 }
 
 // reader opens one kind of file.
 type reader struct {
 	extension string
-	read      func(data []byte) (Receipt, error)
+	read      func(data []byte) (outside.Receipt, error)
 }
 
 // program is an application that is no more than the files it opens.
@@ -40,9 +29,9 @@ type program struct {
 }
 
 // Applications are the receiving applications, by the kind of recipient that has one.
-func Applications() map[string]Application {
-	office := func(data []byte) (Receipt, error) { return readOffice(data) }
-	return map[string]Application{
+func Applications() map[string]outside.Application {
+	office := func(data []byte) (outside.Receipt, error) { return readOffice(data) }
+	return map[string]outside.Application{
 		"office": program{readers: []reader{{".pptx", office}, {".potx", office}, {".xlsx", office}, {".xltx", office}, {".docx", office}, {".dotx", office},
 			{".theme.xml", readTheme}, {".otp", readOpenDocument}, {".ots", readOpenDocument}, {".ott", readOpenDocument}, {".soc", readMarkup}}},
 		"video": program{boxes: 16, readers: []reader{{".video.csv", readBoxes}, {".1080.png", readPicture}, {".2160.png", readPicture}, {".card.svg", readMarkup}, {".vtt", readMarkup},
@@ -55,7 +44,7 @@ func Applications() map[string]Application {
 }
 
 // Receive opens the file with the reader for its kind.
-func (p program) Receive(file string, data []byte) (Receipt, error) {
+func (p program) Receive(file string, data []byte) (outside.Receipt, error) {
 	var known []string
 	for _, r := range p.readers {
 		if !strings.HasSuffix(strings.ToLower(file), r.extension) {
@@ -75,5 +64,5 @@ func (p program) Receive(file string, data []byte) (Receipt, error) {
 		}
 		return out, nil
 	}
-	return Receipt{}, fmt.Errorf("it cannot take %s; it takes %s", file, strings.Join(slices.Compact(known), ", "))
+	return outside.Receipt{}, fmt.Errorf("it cannot take %s; it takes %s", file, strings.Join(slices.Compact(known), ", "))
 }

@@ -10,6 +10,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
+	"huekeep/outside"
 	"huekeep/standin"
 )
 
@@ -97,7 +98,7 @@ func TestWebTakesThePropertiesOfRoot(t *testing.T) {
 	r, err := standin.Applications()["web"].Receive("x.css", data)
 	require.NoError(t, err)
 	assert.Equal(t, "A & B, Core, edition 3", r.Title)
-	assert.Equal(t, []standin.Taken{{Slot: "--sea-1", Hex: "#01C828"}, {Slot: "--sea-2", Hex: "#0CBF2F"}}, r.Colors)
+	assert.Equal(t, []outside.Taken{{Slot: "--sea-1", Hex: "#01C828"}, {Slot: "--sea-2", Hex: "#0CBF2F"}}, r.Colors)
 	for _, broken := range []string{"", "a{color:red}", ":root { --x: blue; }"} {
 		_, err := standin.Applications()["web"].Receive("x.css", []byte(broken))
 		assert.Error(t, err)

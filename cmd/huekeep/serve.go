@@ -71,7 +71,7 @@ func openStation(ctx context.Context, p place) (stored, error) {
 	if err != nil {
 		return stored{}, err
 	}
-	s := stored{stations.New(db, p.files), func() error { return errors.Join(db.Close(), p.close()) }}
+	s := stored{stations.New(db, p.files, standin.World()), func() error { return errors.Join(db.Close(), p.close()) }}
 	s.Dumps.Set.From = p.place()
 	if s.Base.Keys, err = openKeys(); err != nil {
 		return stored{}, errors.Join(fmt.Errorf("the keys of this server (HUEKEEP_KEYS, %s): %w", keysPath(), err), db.Close())

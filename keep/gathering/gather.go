@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"huekeep/core/color"
 	"huekeep/core/gather"
@@ -19,8 +18,8 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/media"
+	"huekeep/outside"
 	"huekeep/reading"
-	"huekeep/standin"
 	"huekeep/store"
 )
 
@@ -394,12 +393,6 @@ type Reading struct {
 	Tolerance float64
 }
 
-// bench guards the one simulated instrument.
-type bench struct {
-	sync.Mutex
-	reader *standin.Reader
-}
-
 // color reads a library color that the actor may see.
 func (g *Rules) color(ctx context.Context, a keep.Actor, id int64) (library.Color, error) {
 	c, err := g.DB.With(ctx).Color(a.House.ID, id)
@@ -419,30 +412,25 @@ func (g *Rules) Take(ctx context.Context, a keep.Actor, p Patch) (Reading, error
 		return Reading{}, err
 	}
 	target := c.Lab()
-	under := target
+	sample := outside.Sample{Screen: target, Run: outside.Run(p.Run)}
 	if p.Medium != "screen" {
-		condition, err := g.Media.Condition(g.DB.With(ctx), a.House.ID, p.Medium)
-		if err != nil {
+		if sample.Press, err = g.Media.Condition(g.DB.With(ctx), a.House.ID, p.Medium); err != nil {
 			return Reading{}, err
 		}
-		drift, ok := map[string]standin.Drift{"true": {C: 1, M: 1, Y: 1, K: 1}, "light": {C: 0.93, M: 0.95, Y: 0.94, K: 0.96, Gain: -2}, "heavy": {C: 1.05, M: 1.06, Y: 1.04, K: 1.05, Gain: 4}}[p.Run]
-		if !ok {
+		if !slices.Contains(outside.Runs, sample.Run) {
 			return Reading{}, keep.Wrong("run", "the run %q is none of true, light, heavy", p.Run)
 		}
-		build := condition.Build(target).Whole
 		if b, ok := c.Build(p.Medium); ok {
-			build = b.Value
+			sample.Build = b.Value
+		} else {
+			sample.Build = sample.Press.Build(target).Whole
 		}
-		under = drift.Printed(condition, build)
 	}
-	g.bench.Lock()
-	defer g.bench.Unlock()
-	g.bench.reader.Place(under)
-	lab, err := g.bench.reader.Read()
+	lab, err := g.bench.Read(sample)
 	if err != nil {
 		return Reading{}, keep.Clash("", "%v", err)
 	}
-	return Reading{g.bench.reader.Name(), lab, media.Look(lab), c, color.DeltaE00(target, lab), a.House.Tolerance}, nil
+	return Reading{g.bench.Name(), lab, media.Look(lab), c, color.DeltaE00(target, lab), a.House.Tolerance}, nil
 }
 
 // Mean averages readings; the spread is the largest ΔE00 of one from the mean.
@@ -460,5 +448,5 @@ func (g *Rules) Mean(ctx context.Context, a keep.Actor, id int64, readings []col
 		}
 	}
 	lab, spread := color.MeanLab(readings)
-	return Reading{g.bench.reader.Name(), lab, media.Look(lab), c, color.DeltaE00(c.Lab(), lab), a.House.Tolerance}, spread, nil
+	return Reading{g.bench.Name(), lab, media.Look(lab), c, color.DeltaE00(c.Lab(), lab), a.House.Tolerance}, spread, nil
 }

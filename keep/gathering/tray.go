@@ -9,7 +9,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"time"
 
 	"huekeep/core/color"
 	"huekeep/core/ink"
@@ -20,7 +19,7 @@ import (
 	"huekeep/keep/ledger"
 	"huekeep/keep/media"
 	"huekeep/keep/send"
-	"huekeep/standin"
+	"huekeep/outside"
 	"huekeep/store"
 )
 
@@ -28,12 +27,12 @@ import (
 type Rules struct {
 	*keep.Base
 	Media *media.Rules
-	bench *bench
+	bench outside.Bench
 }
 
-// New makes the rules, with the simulated instrument that ships.
-func New(b *keep.Base, m *media.Rules) *Rules {
-	return &Rules{b, m, &bench{reader: standin.NewReader(uint64(time.Now().UnixNano()))}}
+// New makes the rules, with the bench where colors are read.
+func New(b *keep.Base, m *media.Rules, bench outside.Bench) *Rules {
+	return &Rules{b, m, bench}
 }
 
 // Candidate is a color on the tray with what a person should know before admitting it.

@@ -11,7 +11,7 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/hooks"
-	"huekeep/standin"
+	"huekeep/outside"
 	"huekeep/store"
 )
 
@@ -205,7 +205,7 @@ func (r *Rules) receive(d *store.Delivery, to store.Recipient, e library.Edition
 	want := expected(p.Packing, e)
 	d.Slots = len(want)
 	for _, w := range want {
-		if slices.ContainsFunc(took.Colors, func(t standin.Taken) bool {
+		if slices.ContainsFunc(took.Colors, func(t outside.Taken) bool {
 			return (w.Hex == "" || t.Hex == w.Hex) && (w.Slot == "" || t.Slot == w.Slot)
 		}) {
 			d.Taken++
@@ -225,9 +225,9 @@ func (r *Rules) receive(d *store.Delivery, to store.Recipient, e library.Edition
 }
 
 // expected is what an application should hold after taking a packing of an edition.
-func expected(p swatchfile.Packing, e library.Edition) (out []standin.Taken) {
+func expected(p swatchfile.Packing, e library.Edition) (out []outside.Taken) {
 	for _, t := range p.Taken(e) {
-		out = append(out, standin.Taken(t))
+		out = append(out, outside.Taken(t))
 	}
 	return out
 }

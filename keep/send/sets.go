@@ -17,7 +17,7 @@ import (
 	"huekeep/keep/jobs"
 	"huekeep/keep/links"
 	"huekeep/keep/media"
-	"huekeep/standin"
+	"huekeep/outside"
 	"huekeep/store"
 )
 
@@ -28,7 +28,7 @@ type Rules struct {
 	Links     *links.Rules
 	Jobs      *jobs.Rules
 	Hooks     *hooks.Rules
-	Receivers map[string]standin.Application // by kind of recipient
+	Receivers map[string]outside.Application // by kind of recipient
 	Mailer    Mailer                         // nil where no mail server is set up
 	Address   string                         // where the program is reached, for links in mails: "https://colors.example"
 
@@ -38,9 +38,9 @@ type Rules struct {
 	mutex   sync.Mutex
 }
 
-// New makes the rules, with the receiving applications that ship with the program.
-func New(b *keep.Base, m *media.Rules, l *links.Rules, j *jobs.Rules, h *hooks.Rules) *Rules {
-	r := &Rules{Base: b, Media: m, Links: l, Jobs: j, Hooks: h, Receivers: standin.Applications(), retry: time.Minute}
+// New makes the rules, with the applications that receive.
+func New(b *keep.Base, m *media.Rules, l *links.Rules, j *jobs.Rules, h *hooks.Rules, receivers map[string]outside.Application) *Rules {
+	r := &Rules{Base: b, Media: m, Links: l, Jobs: j, Hooks: h, Receivers: receivers, retry: time.Minute}
 	j.Kind(mailJob, r.mail)
 	return r
 }

@@ -15,6 +15,7 @@ import (
 	"huekeep/keep/ledger"
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
+	"huekeep/standin"
 	"huekeep/store/storetest"
 )
 
@@ -126,7 +127,7 @@ func TestFindingKeepsToTheRoles(t *testing.T) {
 
 // demoHouse is the demo with its projects, and its keeper.
 func demoHouse(t *testing.T) (*stations.Stations, keep.Actor) {
-	k := stations.New(storetest.Open(t), filestore.Memory())
+	k := stations.New(storetest.Open(t), filestore.Memory(), standin.World())
 	require.NoError(t, k.House.LoadDemo(ctx))
 	require.NoError(t, k.Audits.LoadDemo(ctx))
 	user, err := k.Base.DB.UserByEmail("keeper@odelwick.example")

@@ -18,6 +18,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/jobs"
 	"huekeep/keep/stations"
+	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/storetest"
 )
@@ -27,7 +28,7 @@ func instances(t *testing.T, n int) ([]*stations.Stations, keep.Actor) {
 	db, files := storetest.Open(t), filestore.Memory()
 	var out []*stations.Stations
 	for range n {
-		s := stations.New(db, files)
+		s := stations.New(db, files, standin.World())
 		s.Jobs.Hurry(300 * time.Millisecond)
 		out = append(out, s)
 	}

@@ -20,6 +20,7 @@ import (
 	"huekeep/keep/ledger"
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
+	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/storetest"
 )
@@ -86,7 +87,7 @@ func largeLedger(b *testing.B, data []byte) {
 	db, err := store.Open(ctx, dsn)
 	require.NoError(b, err)
 	defer db.Close()
-	k := stations.New(db, filestore.Memory())
+	k := stations.New(db, filestore.Memory(), standin.World())
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
@@ -110,11 +111,11 @@ func largeLedger(b *testing.B, data []byte) {
 		if computed == 0 { // the only time that every face is computed
 			computed = time.Hour
 			took(&computed, func() {
-				_, _, err = stations.New(k.Base.DB, filestore.Memory()).Ledger.Ledger(ctx, a)
+				_, _, err = stations.New(k.Base.DB, filestore.Memory(), standin.World()).Ledger.Ledger(ctx, a)
 				require.NoError(b, err)
 			})
 		}
-		fresh := stations.New(k.Base.DB, filestore.Memory())
+		fresh := stations.New(k.Base.DB, filestore.Memory(), standin.World())
 		var rows []ledger.Row
 		took(&first, func() {
 			_, rows, err = fresh.Ledger.Ledger(ctx, a)
@@ -173,7 +174,7 @@ func readAll(b testing.TB, db *sql.DB, rows int) {
 // BenchmarkSheetOfAColorHeldByMany states the sheet of a color that 50 sets hold in 20 editions each, beside the sheet of one that
 // nobody holds.
 func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
-	k := stations.New(storetest.Open(b), filestore.Memory())
+	k := stations.New(storetest.Open(b), filestore.Memory(), standin.World())
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
@@ -219,7 +220,7 @@ func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
 // sets, with 15,000 receipts, 10,000 of them of one recipient: all sets, all recipients, a page of receipts, those with a word, how a set spread, and the
 // ledger of 10,000 colors beside it.
 func BenchmarkManyRecipients(b *testing.B) {
-	k := stations.New(storetest.Open(b), filestore.Memory())
+	k := stations.New(storetest.Open(b), filestore.Memory(), standin.World())
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)

@@ -29,6 +29,7 @@ import (
 	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
+	"huekeep/outside"
 	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/storetest"
@@ -49,7 +50,7 @@ type room struct {
 
 func newRoom(t *testing.T) *room {
 	files := filestore.Memory()
-	k := stations.New(storetest.Open(t), files)
+	k := stations.New(storetest.Open(t), files, standin.World())
 	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	serving, stop := context.WithCancel(ctx)
 	var all sync.WaitGroup
@@ -259,9 +260,9 @@ func TestASetSaysWhatChangedSinceItsEdition(t *testing.T) {
 }
 
 // fake is a receiving application that does what the test says.
-type fake func(file string, data []byte) (standin.Receipt, error)
+type fake func(file string, data []byte) (outside.Receipt, error)
 
-func (f fake) Receive(file string, data []byte) (standin.Receipt, error) { return f(file, data) }
+func (f fake) Receive(file string, data []byte) (outside.Receipt, error) { return f(file, data) }
 
 func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 	r := newRoom(t)
@@ -271,21 +272,21 @@ func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 	require.NoError(t, r.Send.Fix(ctx, r.Actor, set, ""))
 	to, _, err := r.Send.AddRecipient(ctx, r.Actor, send.NewRecipient{Name: "Site", Kind: "web", Note: "", Packings: []string{"css"}, Ways: []send.Way{send.Application}})
 	require.NoError(t, err)
-	right := []standin.Taken{{Slot: "--a", Hex: "#0E3A53"}, {Slot: "--b", Hex: "#E2572B"}}
+	right := []outside.Taken{{Slot: "--a", Hex: "#0E3A53"}, {Slot: "--b", Hex: "#E2572B"}}
 	for what, c := range map[string]struct {
 		receive fake
 		state   string
 		message string
 	}{
-		"it fails": {func(string, []byte) (standin.Receipt, error) { return standin.Receipt{}, errors.New("disk full") }, "failed", "Disk full."},
-		"another color": {func(string, []byte) (standin.Receipt, error) {
-			return standin.Receipt{Title: "House, Core, edition 1", Colors: []standin.Taken{right[0], {Slot: "--b", Hex: "#E2572C"}}}, nil
+		"it fails": {func(string, []byte) (outside.Receipt, error) { return outside.Receipt{}, errors.New("disk full") }, "failed", "Disk full."},
+		"another color": {func(string, []byte) (outside.Receipt, error) {
+			return outside.Receipt{Title: "House, Core, edition 1", Colors: []outside.Taken{right[0], {Slot: "--b", Hex: "#E2572C"}}}, nil
 		}, "failed", "1 of 2 places show another color."},
-		"too few": {func(string, []byte) (standin.Receipt, error) {
-			return standin.Receipt{Title: "House, Core, edition 1", Colors: right[:1]}, nil
+		"too few": {func(string, []byte) (outside.Receipt, error) {
+			return outside.Receipt{Title: "House, Core, edition 1", Colors: right[:1]}, nil
 		}, "failed", "1 of 2 places show another color."},
-		"another edition": {func(string, []byte) (standin.Receipt, error) {
-			return standin.Receipt{Title: "House, Core, edition 7", Colors: right}, nil
+		"another edition": {func(string, []byte) (outside.Receipt, error) {
+			return outside.Receipt{Title: "House, Core, edition 7", Colors: right}, nil
 		}, "failed", `It took "House, Core, edition 7", not "House, Core, edition 1".`},
 	} {
 		r.Send.Receivers["web"] = c.receive
@@ -433,7 +434,7 @@ func TestAccounts(t *testing.T) {
 
 // A first load that was cut off leaves houses that nobody can enter; the next start makes them anew.
 func TestAnInterruptedDemoLoadIsDoneOver(t *testing.T) {
-	k := stations.New(storetest.Open(t), filestore.Memory())
+	k := stations.New(storetest.Open(t), filestore.Memory(), standin.World())
 	half := store.House{Name: "Odelwick Ferries", NameKey: store.NameKey("Odelwick Ferries"), Tolerance: 3, CreatedAt: time.Now()}
 	require.NoError(t, k.Base.DB.Add(&half))
 	require.NoError(t, k.Base.DB.Add(&store.Color{HouseID: half.ID, Name: "Half", NameKey: "half", Hex: "#112233", Status: "approved"}))

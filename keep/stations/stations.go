@@ -20,6 +20,7 @@ import (
 	"huekeep/keep/running"
 	"huekeep/keep/send"
 	"huekeep/keep/whole"
+	"huekeep/outside"
 	"huekeep/store"
 )
 
@@ -44,17 +45,17 @@ type Stations struct {
 	Running   *running.Rules
 }
 
-// New makes the rules on a database and a place for files.
-func New(db *store.DB, files filestore.Store) *Stations {
+// New makes the rules on a database, a place for files, and what of the world they are connected to.
+func New(db *store.DB, files filestore.Store, world outside.World) *Stations {
 	s := &Stations{Base: keep.NewBase(db, files)}
 	s.Jobs = jobs.New(s.Base)
 	s.Media = media.New(s.Base)
 	s.Links = links.New(s.Base)
 	s.Hooks = hooks.New(s.Base, s.Jobs)
 	s.Base.After = s.Hooks.Colors
-	s.Send = send.New(s.Base, s.Media, s.Links, s.Jobs, s.Hooks)
+	s.Send = send.New(s.Base, s.Media, s.Links, s.Jobs, s.Hooks, world.Applications)
 	s.Ledger = ledger.New(s.Base, s.Media)
-	s.Gathering = gathering.New(s.Base, s.Media)
+	s.Gathering = gathering.New(s.Base, s.Media, world.Bench)
 	s.Audits = audits.New(s.Base, s.Jobs, s.Hooks)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
