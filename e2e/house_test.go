@@ -458,7 +458,7 @@ func TestTheFirstAccountAndItsFirstColor(t *testing.T) {
 	t.Parallel()
 	db := storetest.Open(t)
 	u := look(t, serveWith(t, db, func(*stations.Stations) {}))
-	code, err := u.keeper.House.FirstCode(t.Context())
+	code, err := u.keeper.Accounts.FirstCode(t.Context())
 	require.NoError(t, err)
 	u.see("h2", "^The first account$")
 	u.accessible("the first account")

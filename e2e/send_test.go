@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/keep/send"
 )
 
@@ -21,7 +21,7 @@ func (u *user) actor() keep.Actor {
 	u.t.Helper()
 	row, err := u.keeper.Base.DB.UserByEmail("keeper@odelwick.example")
 	require.NoError(u.t, err)
-	a, err := u.keeper.House.Enter(context.Background(), house.SignedIn{Account: house.Account{ID: row.ID, Name: "Keeper"}}, 1)
+	a, err := u.keeper.Accounts.Enter(context.Background(), accounts.SignedIn{Account: accounts.Account{ID: row.ID, Name: "Keeper"}}, 1)
 	require.NoError(u.t, err)
 	return a
 }

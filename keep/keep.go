@@ -19,9 +19,12 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 	"huekeep/filestore"
 	"huekeep/reading"
 	"huekeep/store"
@@ -242,4 +245,16 @@ func Master(field, text string) (g Given, err error) {
 		g.Note = fmt.Sprintf("it lies outside sRGB: plain screens show %s, %.1f %s", g.RGB.Hex(), c.Dulled(), color.Word(c.Dulled()))
 	}
 	return g, nil
+}
+
+// NewHouse is a house as it is when it is made.
+func NewHouse(name string, at time.Time) store.House {
+	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, Again: true, CreatedAt: at,
+		Inviters: string(RoleKeeper), ShownPress: press.Coated().Name, ShownStock: string(ink.Coated), InkClasses: ink.Solid}
+}
+
+// Notations are those that a house offers first, the first of each kind where nothing was chosen.
+func Notations(h store.House) (first [3]int) {
+	_, _ = fmt.Sscan(h.Notations, &first[0], &first[1], &first[2])
+	return first
 }

@@ -39,7 +39,7 @@ func TestWriteWhatLands(t *testing.T) {
 	defer raw.Close()
 
 	s := stations.New(db, filestore.Memory(), standin.World())
-	require.NoError(t, s.House.LoadDemo(ctx))
+	require.NoError(t, s.Example.Load(ctx))
 	require.NoError(t, s.Audits.LoadDemo(ctx))
 	h, err := db.House(1)
 	require.NoError(t, err)

@@ -46,7 +46,7 @@ func newWatched(t *testing.T) *watched {
 	db := demoHouses.Open(t)
 	w := &watched{examine: func() {}}
 	k := stations.New(db, filestore.Memory(), standin.World())
-	k.House.Cost = cheap
+	k.Accounts.Cost = cheap
 	k.Dumps.Set.To = filestore.Memory()
 	now := k.Base.Now()
 	require.NoError(t, db.Add(&store.Night{Name: "last", BegunAt: now.Add(-20 * time.Hour), EndedAt: now.Add(-20 * time.Hour)}))

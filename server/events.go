@@ -102,7 +102,7 @@ func (s *server) FollowHouse(ctx context.Context, in api.FollowHouseRequestObjec
 	token := sessionOf(ctx).Token
 	ctx = context.WithoutCancel(ctx)
 	return listening{&s.hub, in.House, func() bool {
-		err := s.House.Listening(ctx, token, in.House)
+		err := s.Accounts.Listening(ctx, token, in.House)
 		ours := keep.Explain(err)
 		return err == nil || ours != nil && ours.Kind == keep.Away // who was let in stays while nobody can say otherwise
 	}}, nil

@@ -21,18 +21,18 @@ func emptySite(t *testing.T) *site {
 	t.Parallel()
 	db := storetest.Open(t)
 	k := stations.New(db, filestore.Memory(), standin.World())
-	k.House.Cost = cheap
+	k.Accounts.Cost = cheap
 	return &site{t, server.New(server.Options{Stations: k}), k, db}
 }
 
 func TestTheFirstAccountIsMadeWithTheCodeOfTheLog(t *testing.T) {
 	s := emptySite(t)
-	code, err := s.keeper.House.FirstCode(t.Context())
+	code, err := s.keeper.Accounts.FirstCode(t.Context())
 	require.NoError(t, err)
 	require.Regexp(t, `^[A-Z2-9]{4}-[A-Z2-9]{4}-[A-Z2-9]{4}$`, code)
 	other := stations.New(s.db, filestore.Memory(), standin.World()) // another instance, with the same keys
 	other.Base.Keys = s.keeper.Base.Keys
-	same, err := other.House.FirstCode(t.Context())
+	same, err := other.Accounts.FirstCode(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, code, same)
 
@@ -80,7 +80,7 @@ func TestTheFirstAccountIsMadeWithTheCodeOfTheLog(t *testing.T) {
 	again := somebody.call("POST", "/first", body(code))
 	assert.Equal(t, 409, again.status, again.text)
 	assert.Contains(t, again.text, "Somebody has an account here already")
-	code, err = s.keeper.House.FirstCode(t.Context())
+	code, err = s.keeper.Accounts.FirstCode(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, code)
 
@@ -88,7 +88,7 @@ func TestTheFirstAccountIsMadeWithTheCodeOfTheLog(t *testing.T) {
 
 func TestTheFirstAccountIsOne(t *testing.T) {
 	s := emptySite(t)
-	code, err := s.keeper.House.FirstCode(t.Context())
+	code, err := s.keeper.Accounts.FirstCode(t.Context())
 	require.NoError(t, err)
 	var all sync.WaitGroup
 	var mutex sync.Mutex
@@ -107,7 +107,7 @@ func TestTheFirstAccountIsOne(t *testing.T) {
 
 func TestCodesAreNotGuessed(t *testing.T) {
 	s := emptySite(t)
-	code, err := s.keeper.House.FirstCode(t.Context())
+	code, err := s.keeper.Accounts.FirstCode(t.Context())
 	require.NoError(t, err)
 	last := 0
 	for range 31 {

@@ -14,22 +14,22 @@ import (
 	"strings"
 	"sync"
 
+	"github.com/gofiber/fiber/v3"
+
 	"huekeep/api"
 	"huekeep/core/color"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/keep"
+	"huekeep/keep/accounts"
 	"huekeep/keep/gathering"
-	"huekeep/keep/house"
 	"huekeep/keep/ledger"
-
-	"github.com/gofiber/fiber/v3"
 )
 
 // Session
 
-func (s *server) session(ctx context.Context, in house.SignedIn) (api.Session, error) {
-	houses, err := s.House.Houses(ctx, in)
+func (s *server) session(ctx context.Context, in accounts.SignedIn) (api.Session, error) {
+	houses, err := s.Accounts.Houses(ctx, in)
 	out := api.Session{Name: in.Account.Name, Email: in.Account.Email, Csrf: in.CSRF, Houses: []api.HouseMember{}}
 	if in.Account.Runs {
 		out.Runs = &in.Account.Runs
@@ -53,7 +53,7 @@ func (s *server) GetSession(ctx context.Context, _ api.GetSessionRequestObject) 
 
 func (s *server) SignIn(ctx context.Context, in api.SignInRequestObject) (api.SignInResponseObject, error) {
 	device, _ := ctx.Value(deviceKey).(string)
-	with := house.Credentials{Email: in.Body.Email, Password: in.Body.Password, Code: value(in.Body.Code), Device: device}
+	with := accounts.Credentials{Email: in.Body.Email, Password: in.Body.Password, Code: value(in.Body.Code), Device: device}
 	if in.Body.Passkey != nil {
 		of, err := shown(*in.Body.Passkey)
 		if err != nil {
@@ -61,7 +61,7 @@ func (s *server) SignIn(ctx context.Context, in api.SignInRequestObject) (api.Si
 		}
 		with.Passkey = &of
 	}
-	signed, err := s.House.SignIn(ctx, with)
+	signed, err := s.Accounts.SignIn(ctx, with)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +70,7 @@ func (s *server) SignIn(ctx context.Context, in api.SignInRequestObject) (api.Si
 }
 
 func (s *server) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
-	err := s.House.SignOut(ctx, sessionOf(ctx))
+	err := s.Accounts.SignOut(ctx, sessionOf(ctx))
 	gone := cookie(isSecure(ctx), sessionCookie, "", -1)
 	return api.SignOut204Response{Headers: api.SignOut204ResponseHeaders{SetCookie: &gone}}, err
 }
@@ -333,7 +333,7 @@ func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestO
 		}
 		return file{data, p.MediaType, p.FileName(e)}, nil
 	}
-	lib, err := s.House.Export(ctx, actor)
+	lib, err := s.Backup.Export(ctx, actor)
 	if err != nil {
 		return nil, err
 	}

@@ -102,7 +102,7 @@ func (fullDisk) Write(context.Context, string, io.Reader, int64) error {
 func TestAFullDiskSaysSo(t *testing.T) {
 	db := storetest.Open(t)
 	room := filestore.Memory()
-	require.NoError(t, stations.New(db, room, standin.World()).House.LoadDemo(context.Background()))
+	require.NoError(t, stations.New(db, room, standin.World()).Example.Load(context.Background()))
 	k := stations.New(db, fullDisk{room}, standin.World())
 	s := &site{t, server.New(server.Options{Stations: k, Interface: fstest.MapFS{}}), k, db}
 	p := s.as("keeper")

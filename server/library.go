@@ -28,7 +28,7 @@ func (s *server) ChangeMany(ctx context.Context, in api.ChangeManyRequestObject)
 }
 
 func (s *server) CopyColors(ctx context.Context, in api.CopyColorsRequestObject) (api.CopyColorsResponseObject, error) {
-	to, err := s.House.Enter(ctx, sessionOf(ctx), in.Body.House)
+	to, err := s.Accounts.Enter(ctx, sessionOf(ctx), in.Body.House)
 	if err != nil {
 		return nil, err
 	}
@@ -134,7 +134,7 @@ func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryReques
 		return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails, Back: &r.Back,
 			Projects: &r.Projects, Runs: &r.Runs, Excuses: &r.Excuses, Plans: &r.Plans, There: &there}, err
 	}
-	r, err := s.House.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
+	r, err := s.Backup.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
 	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails, Back: &r.Back}, err
 }
 
@@ -160,7 +160,7 @@ func (s *server) LookAtBackup(ctx context.Context, in api.LookAtBackupRequestObj
 }
 
 func (s *server) GoBack(ctx context.Context, in api.GoBackRequestObject) (api.GoBackResponseObject, error) {
-	return api.GoBack204Response{}, s.House.GoBack(ctx, actorOf(ctx), in.Way, in.Params.Over != nil && *in.Params.Over)
+	return api.GoBack204Response{}, s.Backup.GoBack(ctx, actorOf(ctx), in.Way, in.Params.Over != nil && *in.Params.Over)
 }
 
 // ExportHouse writes the archive of the house while it is sent.

@@ -14,14 +14,14 @@ import (
 
 	"huekeep/demo"
 	"huekeep/keep"
-	houserules "huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/store"
 )
 
 // signInFrom tries a password from a network address and a browser.
 func (s *site) signInFrom(address, email, password, device string) error {
 	ctx := keep.WithFrom(context.Background(), keep.From{Address: address, Via: "session"})
-	_, err := s.keeper.House.SignIn(ctx, houserules.Credentials{Email: email, Password: password, Device: device})
+	_, err := s.keeper.Accounts.SignIn(ctx, accounts.Credentials{Email: email, Password: password, Device: device})
 	return err
 }
 
@@ -30,7 +30,7 @@ func TestOfOneAccountFewerThanAHundredPasswordsAreTriedADay(t *testing.T) {
 	s := newSite(t)
 	now := time.Now().UTC().Truncate(time.Millisecond)
 	s.keeper.Base.Now = func() time.Time { return now }
-	in, err := s.keeper.House.SignIn(keep.WithFrom(context.Background(), keep.From{Address: "192.0.2.1"}), houserules.Credentials{Email: "keeper@odelwick.example", Password: demo.Password})
+	in, err := s.keeper.Accounts.SignIn(keep.WithFrom(context.Background(), keep.From{Address: "192.0.2.1"}), accounts.Credentials{Email: "keeper@odelwick.example", Password: demo.Password})
 	require.NoError(t, err)
 	tried, day := 0, now.Add(24*time.Hour)
 	counts := func(err error) bool {
@@ -49,7 +49,7 @@ func TestOfOneAccountFewerThanAHundredPasswordsAreTriedADay(t *testing.T) {
 				tried++
 			}
 		}
-		if _, err := s.keeper.House.ChangePassword(context.Background(), in, "wrong", "whatever it may be"); counts(err) { // with a stolen session
+		if _, err := s.keeper.Accounts.ChangePassword(context.Background(), in, "wrong", "whatever it may be"); counts(err) { // with a stolen session
 			tried++
 		}
 		now = now.Add(3 * time.Minute)
@@ -65,13 +65,13 @@ func TestNobodyKeepsAnOwnerOut(t *testing.T) {
 	post := s.withMail()
 	now := time.Now().UTC().Truncate(time.Millisecond)
 	s.keeper.Base.Now = func() time.Time { return now }
-	in, err := s.keeper.House.SignIn(keep.WithFrom(context.Background(), keep.From{Address: "192.0.2.1"}), houserules.Credentials{Email: "keeper@odelwick.example", Password: demo.Password})
+	in, err := s.keeper.Accounts.SignIn(keep.WithFrom(context.Background(), keep.From{Address: "192.0.2.1"}), accounts.Credentials{Email: "keeper@odelwick.example", Password: demo.Password})
 	require.NoError(t, err)
 	guess := func(rounds int) {
 		for n := range rounds {
 			_ = s.signInFrom(fmt.Sprintf("198.51.100.%d", n%250), "keeper@odelwick.example", "wrong", "")
 			_ = s.signInFrom(fmt.Sprintf("2001:db8:0:%x::1", n), fmt.Sprintf("somebody%d@x.example", n), "wrong", "") // of everybody else
-			_ = s.keeper.House.Forgotten(keep.WithFrom(context.Background(), keep.From{Address: "198.51.100.9"}), "keeper@odelwick.example")
+			_ = s.keeper.Accounts.Forgotten(keep.WithFrom(context.Background(), keep.From{Address: "198.51.100.9"}), "keeper@odelwick.example")
 		}
 	}
 	guess(24)
@@ -80,24 +80,24 @@ func TestNobodyKeepsAnOwnerOut(t *testing.T) {
 	require.NotNil(t, held)
 	assert.Equal(t, keep.TooMany, held.Kind)
 	assert.Contains(t, held.Message, "A link for a new password")
-	require.NoError(t, s.keeper.House.Forgotten(context.Background(), "keeper@odelwick.example"))
-	s.keeper.House.Settle()
+	require.NoError(t, s.keeper.Accounts.Forgotten(context.Background(), "keeper@odelwick.example"))
+	s.keeper.Accounts.Settle()
 	letters := mails(t, post, "keeper@odelwick.example")
 	require.NotEmpty(t, letters)
 	assert.LessOrEqual(t, len(letters), 4, "and the mailbox is not filled")
 	guess(4)
 	token := ticketIn(t, letters[0].Text)
-	signed, err := s.keeper.House.Take(context.Background(), houserules.Answer{Token: token, Password: "a quiet harbor wall"})
+	signed, err := s.keeper.Accounts.Take(context.Background(), accounts.Answer{Token: token, Password: "a quiet harbor wall"})
 	require.NoError(t, err)
 	assert.NotEmpty(t, signed.Token, "the link lets them in at once")
 	require.NoError(t, s.signInFrom("203.0.113.5", "keeper@odelwick.example", "a quiet harbor wall", ""), "and nothing of before holds them up")
 	for range 3 { // hours later there is a link again, whoever asked meanwhile
 		now = now.Add(time.Hour)
 		guess(3)
-		require.NoError(t, s.keeper.House.Forgotten(context.Background(), "keeper@odelwick.example"))
-		s.keeper.House.Settle()
+		require.NoError(t, s.keeper.Accounts.Forgotten(context.Background(), "keeper@odelwick.example"))
+		s.keeper.Accounts.Settle()
 		latest := mails(t, post, "keeper@odelwick.example")
-		_, err := s.keeper.House.Look(context.Background(), ticketIn(t, latest[0].Text))
+		_, err := s.keeper.Accounts.Look(context.Background(), ticketIn(t, latest[0].Text))
 		require.NoError(t, err)
 	}
 
@@ -202,7 +202,7 @@ func TestInvitationsEndWithTheRightToInvite(t *testing.T) {
 	k := s.as("keeper")
 	h := k.ferries()
 	second := func(email string) *person {
-		require.NoError(t, s.keeper.House.AddMember(context.Background(), email, email, demo.Password, "Odelwick Ferries", keep.RoleKeeper))
+		require.NoError(t, s.keeper.People.AddMember(context.Background(), email, email, demo.Password, "Odelwick Ferries", keep.RoleKeeper))
 		return s.signIn(email)
 	}
 	id := func(email string) int64 {
@@ -352,9 +352,9 @@ func TestTheTrailIsSummedAndSealed(t *testing.T) {
 		require.Equal(t, 201, k.call("POST", house(h, "/projects"), o{"name": name}).status)
 	}
 	now = now.Add(2 * time.Hour)
-	require.NoError(t, s.keeper.House.SealTrail(t.Context(), now))
+	require.NoError(t, s.keeper.Trail.Seal(t.Context(), now))
 	whole := func() (sealed int, wrong []string) {
-		chains, err := s.keeper.House.VerifyTrail(t.Context())
+		chains, err := s.keeper.Trail.Verify(t.Context())
 		require.NoError(t, err)
 		for _, c := range chains {
 			sealed += c.Sealed
@@ -388,8 +388,8 @@ func TestTheTrailIsSummedAndSealed(t *testing.T) {
 	// A house that keeps its trail for a month forgets what is older, and what is left is whole.
 	require.Equal(t, 204, s.as("keeper").call("PUT", house(h, "/settings"), o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": "", "press": "coated", "stock": "coated", "trailDays": 30}).status)
 	now = now.AddDate(0, 0, 40)
-	require.NoError(t, s.keeper.House.SealTrail(t.Context(), now))
-	require.NoError(t, s.keeper.House.SealTrail(t.Context(), now))
+	require.NoError(t, s.keeper.Trail.Seal(t.Context(), now))
+	require.NoError(t, s.keeper.Trail.Seal(t.Context(), now))
 	left, err := s.db.ChainRows(h, 0, 100)
 	require.NoError(t, err)
 	assert.Empty(t, left)
@@ -414,7 +414,7 @@ func TestSecretsAreEncrypted(t *testing.T) {
 	assert.NotContains(t, u.Totp, secret)
 	assert.True(t, strings.HasPrefix(u.Totp, "k1:"))
 	s.keeper.Base.Keys.Rotate()
-	n, err := s.keeper.House.EncryptSecrets(t.Context())
+	n, err := s.keeper.Accounts.EncryptSecrets(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 	s.keeper.Base.Keys.Drop()
@@ -422,14 +422,14 @@ func TestSecretsAreEncrypted(t *testing.T) {
 	assert.Equal(t, 200, in.status, in.text)
 	u.Totp = secret // as a version before had it
 	require.NoError(t, s.db.Save(&u))
-	n, err = s.keeper.House.EncryptSecrets(t.Context())
+	n, err = s.keeper.Accounts.EncryptSecrets(t.Context())
 	require.NoError(t, err)
 	assert.Equal(t, 1, n)
 	s.keeper.Base.Keys = keep.NewKeys() // another machine, without the keys
 	a := s.nobody().call("POST", "/session", o{"email": "reader@odelwick.example", "password": demo.Password, "code": "123456"})
 	assert.Equal(t, 409, a.status)
 	assert.Contains(t, a.at("title"), "huekeep doctor")
-	_, err = s.keeper.House.EncryptSecrets(t.Context())
+	_, err = s.keeper.Accounts.EncryptSecrets(t.Context())
 	assert.ErrorIs(t, err, keep.ErrNoKey)
 }
 

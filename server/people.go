@@ -13,6 +13,7 @@ import (
 	"huekeep/api"
 	"huekeep/core/ink"
 	"huekeep/keep"
+	"huekeep/keep/accounts"
 	"huekeep/keep/house"
 )
 
@@ -20,7 +21,7 @@ import (
 
 func (s *server) GetAccount(ctx context.Context, _ api.GetAccountRequestObject) (api.GetAccountResponseObject, error) {
 	signed := sessionOf(ctx)
-	own, err := s.House.Own(ctx, signed)
+	own, err := s.Accounts.Own(ctx, signed)
 	if err != nil {
 		return nil, err
 	}
@@ -39,27 +40,27 @@ func (s *server) GetAccount(ctx context.Context, _ api.GetAccountRequestObject) 
 }
 
 func (s *server) RenameAccount(ctx context.Context, in api.RenameAccountRequestObject) (api.RenameAccountResponseObject, error) {
-	return api.RenameAccount204Response{}, s.House.Rename(ctx, sessionOf(ctx), in.Body.Name)
+	return api.RenameAccount204Response{}, s.Accounts.Rename(ctx, sessionOf(ctx), in.Body.Name)
 }
 
 func (s *server) ChangeEmail(ctx context.Context, in api.ChangeEmailRequestObject) (api.ChangeEmailResponseObject, error) {
-	mailed, err := s.House.ChangeAddress(ctx, sessionOf(ctx), in.Body.Email, in.Body.Password)
+	mailed, err := s.Accounts.ChangeAddress(ctx, sessionOf(ctx), in.Body.Email, in.Body.Password)
 	return api.ChangeEmail200JSONResponse{Mailed: mailed}, err
 }
 
 func (s *server) ChangePassword(ctx context.Context, in api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
-	device, err := s.House.ChangePassword(ctx, sessionOf(ctx), in.Body.Old, in.Body.Password)
+	device, err := s.Accounts.ChangePassword(ctx, sessionOf(ctx), in.Body.Old, in.Body.Password)
 	if more, ok := ctx.Value(cookiesKey).(*[]string); ok && err == nil {
 		*more = append(*more, cookie(isSecure(ctx), deviceCookie, device, deviceAge))
 	}
 	return api.ChangePassword204Response{}, err
 }
 
-func accessToken(t house.Token) api.AccessToken {
+func accessToken(t accounts.Token) api.AccessToken {
 	return api.AccessToken{Id: t.ID, House: t.HouseID, Name: t.Name, Role: api.Role(t.Role), Purpose: api.Purpose(t.Purpose), Made: t.CreatedAt, Until: t.ExpiresAt, Used: t.UsedAt, From: t.UsedFrom}
 }
 
-func ceremony(c house.Ceremony, err error) (api.Ceremony, error) {
+func ceremony(c accounts.Ceremony, err error) (api.Ceremony, error) {
 	if err != nil {
 		return api.Ceremony{}, err
 	}
@@ -71,13 +72,13 @@ func ceremony(c house.Ceremony, err error) (api.Ceremony, error) {
 	return out, json.Unmarshal(text, &out.Options)
 }
 
-func shown(in api.Shown) (house.Shown, error) {
+func shown(in api.Shown) (accounts.Shown, error) {
 	text, err := json.Marshal(in.Credential)
-	return house.Shown{Ceremony: in.Ceremony, Response: text}, err
+	return accounts.Shown{Ceremony: in.Ceremony, Response: text}, err
 }
 
 func (s *server) BeginPasskey(ctx context.Context, in api.BeginPasskeyRequestObject) (api.BeginPasskeyResponseObject, error) {
-	out, err := ceremony(s.House.BeginPasskey(ctx, sessionOf(ctx), in.Body.Password))
+	out, err := ceremony(s.Accounts.BeginPasskey(ctx, sessionOf(ctx), in.Body.Password))
 	return api.BeginPasskey200JSONResponse(out), err
 }
 
@@ -86,16 +87,16 @@ func (s *server) AddPasskey(ctx context.Context, in api.AddPasskeyRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	codes, err := s.House.AddPasskey(ctx, sessionOf(ctx), of.Ceremony, in.Body.Name, of.Response)
+	codes, err := s.Accounts.AddPasskey(ctx, sessionOf(ctx), of.Ceremony, in.Body.Name, of.Response)
 	return api.AddPasskey200JSONResponse{Codes: append([]string{}, codes...)}, err
 }
 
 func (s *server) DropPasskey(ctx context.Context, in api.DropPasskeyRequestObject) (api.DropPasskeyResponseObject, error) {
-	return api.DropPasskey204Response{}, s.House.DropPasskey(ctx, sessionOf(ctx), in.Passkey, in.Body.Password)
+	return api.DropPasskey204Response{}, s.Accounts.DropPasskey(ctx, sessionOf(ctx), in.Passkey, in.Body.Password)
 }
 
 func (s *server) BeginPasskeySignIn(ctx context.Context, _ api.BeginPasskeySignInRequestObject) (api.BeginPasskeySignInResponseObject, error) {
-	out, err := ceremony(s.House.BeginPasskeySignIn(ctx))
+	out, err := ceremony(s.Accounts.BeginPasskeySignIn(ctx))
 	return api.BeginPasskeySignIn200JSONResponse(out), err
 }
 
@@ -104,7 +105,7 @@ func (s *server) PasskeySignIn(ctx context.Context, in api.PasskeySignInRequestO
 	if err != nil {
 		return nil, err
 	}
-	signed, err := s.House.PasskeySignIn(ctx, of)
+	signed, err := s.Accounts.PasskeySignIn(ctx, of)
 	if err != nil {
 		return nil, err
 	}
@@ -113,7 +114,7 @@ func (s *server) PasskeySignIn(ctx context.Context, in api.PasskeySignInRequestO
 }
 
 func (s *server) ListHouseTokens(ctx context.Context, _ api.ListHouseTokensRequestObject) (api.ListHouseTokensResponseObject, error) {
-	rows, err := s.House.HouseTokens(ctx, actorOf(ctx))
+	rows, err := s.Accounts.HouseTokens(ctx, actorOf(ctx))
 	out := api.ListHouseTokens200JSONResponse{Tokens: []api.AccessToken{}}
 	for _, t := range rows {
 		one := accessToken(t.AccessToken)
@@ -124,49 +125,49 @@ func (s *server) ListHouseTokens(ctx context.Context, _ api.ListHouseTokensReque
 }
 
 func (s *server) EndHouseToken(ctx context.Context, in api.EndHouseTokenRequestObject) (api.EndHouseTokenResponseObject, error) {
-	return api.EndHouseToken204Response{}, s.House.EndHouseToken(ctx, actorOf(ctx), in.Token)
+	return api.EndHouseToken204Response{}, s.Accounts.EndHouseToken(ctx, actorOf(ctx), in.Token)
 }
 
 func (s *server) BeginSecondFactor(ctx context.Context, in api.BeginSecondFactorRequestObject) (api.BeginSecondFactorResponseObject, error) {
-	secret, picture, err := s.House.BeginSecondFactor(ctx, sessionOf(ctx), in.Body.Password)
+	secret, picture, err := s.Accounts.BeginSecondFactor(ctx, sessionOf(ctx), in.Body.Password)
 	return api.BeginSecondFactor200JSONResponse{Secret: secret, Picture: picture}, err
 }
 
 func (s *server) ConfirmSecondFactor(ctx context.Context, in api.ConfirmSecondFactorRequestObject) (api.ConfirmSecondFactorResponseObject, error) {
-	codes, err := s.House.ConfirmSecondFactor(ctx, sessionOf(ctx), in.Body.Code)
+	codes, err := s.Accounts.ConfirmSecondFactor(ctx, sessionOf(ctx), in.Body.Code)
 	return api.ConfirmSecondFactor200JSONResponse{Codes: codes}, err
 }
 
 func (s *server) EndSecondFactor(ctx context.Context, in api.EndSecondFactorRequestObject) (api.EndSecondFactorResponseObject, error) {
-	return api.EndSecondFactor204Response{}, s.House.EndSecondFactor(ctx, sessionOf(ctx), in.Body.Password)
+	return api.EndSecondFactor204Response{}, s.Accounts.EndSecondFactor(ctx, sessionOf(ctx), in.Body.Password)
 }
 
 func (s *server) EndOtherSessions(ctx context.Context, _ api.EndOtherSessionsRequestObject) (api.EndOtherSessionsResponseObject, error) {
-	return api.EndOtherSessions204Response{}, s.House.EndSession(ctx, sessionOf(ctx), 0)
+	return api.EndOtherSessions204Response{}, s.Accounts.EndSession(ctx, sessionOf(ctx), 0)
 }
 
 func (s *server) EndSession(ctx context.Context, in api.EndSessionRequestObject) (api.EndSessionResponseObject, error) {
-	return api.EndSession204Response{}, s.House.EndSession(ctx, sessionOf(ctx), max(1, in.Session))
+	return api.EndSession204Response{}, s.Accounts.EndSession(ctx, sessionOf(ctx), max(1, in.Session))
 }
 
 func (s *server) AddToken(ctx context.Context, in api.AddTokenRequestObject) (api.AddTokenResponseObject, error) {
-	token, err := s.House.AddToken(ctx, sessionOf(ctx), house.NewToken{Name: in.Body.Name, House: in.Body.House, Role: keep.Role(in.Body.Role), Purpose: string(in.Body.Purpose), Days: in.Body.Days})
+	token, err := s.Accounts.AddToken(ctx, sessionOf(ctx), accounts.NewToken{Name: in.Body.Name, House: in.Body.House, Role: keep.Role(in.Body.Role), Purpose: string(in.Body.Purpose), Days: in.Body.Days})
 	return api.AddToken201JSONResponse{Token: token}, err
 }
 
 func (s *server) DropToken(ctx context.Context, in api.DropTokenRequestObject) (api.DropTokenResponseObject, error) {
-	return api.DropToken204Response{}, s.House.DropToken(ctx, sessionOf(ctx), in.Token)
+	return api.DropToken204Response{}, s.Accounts.DropToken(ctx, sessionOf(ctx), in.Token)
 }
 
 // Links that are good once
 
 func (s *server) Forgotten(ctx context.Context, in api.ForgottenRequestObject) (api.ForgottenResponseObject, error) {
-	return api.Forgotten204Response{}, s.House.Forgotten(ctx, in.Body.Email)
+	return api.Forgotten204Response{}, s.Accounts.Forgotten(ctx, in.Body.Email)
 }
 
 func (s *server) GetSignIn(ctx context.Context, _ api.GetSignInRequestObject) (api.GetSignInResponseObject, error) {
 	out := api.GetSignIn200JSONResponse{Mail: s.Send.Mailer != nil}
-	code, err := s.House.FirstCode(ctx)
+	code, err := s.Accounts.FirstCode(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -182,7 +183,7 @@ func (s *server) GetSignIn(ctx context.Context, _ api.GetSignInRequestObject) (a
 
 func (s *server) MakeFirst(ctx context.Context, in api.MakeFirstRequestObject) (api.MakeFirstResponseObject, error) {
 	b := in.Body
-	signed, err := s.House.MakeFirst(ctx, house.First{Code: b.Code, Name: b.Name, Email: b.Email, Password: b.Password, House: b.House})
+	signed, err := s.Accounts.MakeFirst(ctx, accounts.First{Code: b.Code, Name: b.Name, Email: b.Email, Password: b.Password, House: b.House})
 	if err != nil {
 		return nil, err
 	}
@@ -191,7 +192,7 @@ func (s *server) MakeFirst(ctx context.Context, in api.MakeFirstRequestObject) (
 }
 
 func (s *server) LookAtTicket(ctx context.Context, in api.LookAtTicketRequestObject) (api.LookAtTicketResponseObject, error) {
-	w, err := s.House.Look(ctx, in.Body.Token)
+	w, err := s.Accounts.Look(ctx, in.Body.Token)
 	if err != nil {
 		return nil, err
 	}
@@ -204,13 +205,13 @@ func (s *server) LookAtTicket(ctx context.Context, in api.LookAtTicketRequestObj
 }
 
 func (s *server) TakeTicket(ctx context.Context, in api.TakeTicketRequestObject) (api.TakeTicketResponseObject, error) {
-	answer := house.Answer{Token: in.Body.Token, Name: value(in.Body.Name), Password: value(in.Body.Password), Code: value(in.Body.Code)}
+	answer := accounts.Answer{Token: in.Body.Token, Name: value(in.Body.Name), Password: value(in.Body.Password), Code: value(in.Body.Code)}
 	if token, ok := ctx.Value(cookieKey).(string); ok {
-		if as, err := s.House.Session(ctx, token); err == nil {
+		if as, err := s.Accounts.Session(ctx, token); err == nil {
 			answer.As = as
 		}
 	}
-	signed, err := s.House.Take(ctx, answer)
+	signed, err := s.Accounts.Take(ctx, answer)
 	if err != nil {
 		return nil, err
 	}
@@ -296,7 +297,7 @@ func (s *server) GiveUpHouse(ctx context.Context, in api.GiveUpHouseRequestObjec
 
 func (s *server) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject) (api.ListPeopleResponseObject, error) {
 	a := actorOf(ctx)
-	members, invited, may, err := s.House.People(ctx, a)
+	members, invited, may, err := s.People.List(ctx, a)
 	out := api.People{Members: []api.HousePerson{}, Invitations: []api.Invitation{}, MayInvite: may, Mail: s.Send.Mailer != nil}
 	for _, m := range members {
 		p := api.HousePerson{Id: m.ID, Name: m.Name, Role: api.Role(m.Role), SecondFactor: m.SecondFactor, Seen: m.Seen, Self: m.ID == a.Account}
@@ -312,15 +313,15 @@ func (s *server) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject) 
 }
 
 func (s *server) SetRole(ctx context.Context, in api.SetRoleRequestObject) (api.SetRoleResponseObject, error) {
-	return api.SetRole204Response{}, s.House.SetRole(ctx, actorOf(ctx), in.Member, keep.Role(in.Body.Role))
+	return api.SetRole204Response{}, s.People.SetRole(ctx, actorOf(ctx), in.Member, keep.Role(in.Body.Role))
 }
 
 func (s *server) EndMembership(ctx context.Context, in api.EndMembershipRequestObject) (api.EndMembershipResponseObject, error) {
-	return api.EndMembership204Response{}, s.House.EndMembership(ctx, actorOf(ctx), in.Member)
+	return api.EndMembership204Response{}, s.People.EndMembership(ctx, actorOf(ctx), in.Member)
 }
 
 func (s *server) Invite(ctx context.Context, in api.InviteRequestObject) (api.InviteResponseObject, error) {
-	link, err := s.House.Invite(ctx, actorOf(ctx), in.Body.Email, keep.Role(in.Body.Role), in.Body.Mail)
+	link, err := s.People.Invite(ctx, actorOf(ctx), in.Body.Email, keep.Role(in.Body.Role), in.Body.Mail)
 	out := api.Invite201JSONResponse{}
 	if link != "" {
 		out.Link = &link
@@ -329,7 +330,7 @@ func (s *server) Invite(ctx context.Context, in api.InviteRequestObject) (api.In
 }
 
 func (s *server) Uninvite(ctx context.Context, in api.UninviteRequestObject) (api.UninviteResponseObject, error) {
-	return api.Uninvite204Response{}, s.House.Uninvite(ctx, actorOf(ctx), in.Invitation)
+	return api.Uninvite204Response{}, s.People.Uninvite(ctx, actorOf(ctx), in.Invitation)
 }
 
 // Cookies. Over TLS their names begin with __Host-, so that no other host of the domain can set them (RFC 6265bis).
@@ -359,11 +360,11 @@ func cookie(secure bool, name, token string, age time.Duration) string {
 }
 
 // sessionCookie writes the session's cookie, and lets the one of the browser be set where it is new.
-func (s *server) sessionCookie(ctx context.Context, signed house.SignedIn) *string {
+func (s *server) sessionCookie(ctx context.Context, signed accounts.SignedIn) *string {
 	if more, ok := ctx.Value(cookiesKey).(*[]string); ok && signed.Device != "" {
 		*more = append(*more, cookie(isSecure(ctx), deviceCookie, signed.Device, deviceAge))
 	}
-	v := cookie(isSecure(ctx), sessionCookie, signed.Token, s.House.Life)
+	v := cookie(isSecure(ctx), sessionCookie, signed.Token, s.Accounts.Life)
 	return &v
 }
 

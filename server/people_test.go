@@ -32,8 +32,9 @@ import (
 	"huekeep/api"
 	"huekeep/demo"
 	"huekeep/keep"
-	houserules "huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/keep/send"
+	"huekeep/keep/trail"
 	"huekeep/mail"
 	"huekeep/outside"
 	"huekeep/server"
@@ -47,7 +48,7 @@ func (s *site) withMail() *standin.MailServer {
 	s.t.Cleanup(func() { _ = post.Close() })
 	s.keeper.Send.Mailer, err = mail.New(post.Address("colors@odelwick.example"))
 	require.NoError(s.t, err)
-	s.t.Cleanup(s.keeper.House.Settle)
+	s.t.Cleanup(s.keeper.Accounts.Settle)
 	return post
 }
 
@@ -170,7 +171,7 @@ func TestForgottenPassword(t *testing.T) {
 		ask("reader@odelwick.example")
 	}
 	assert.Equal(t, 204, ask("reader@odelwick.example").status, "the answer is always the same")
-	s.keeper.House.Settle()
+	s.keeper.Accounts.Settle()
 	assert.Len(t, mails(t, post, "reader@odelwick.example"), 3, "and nobody fills another's mailbox")
 	for range 6 { // somebody locks the account
 		s.nobody().call("POST", "/session", o{"email": "reader@odelwick.example", "password": "wrong"})
@@ -185,9 +186,9 @@ func TestForgottenPassword(t *testing.T) {
 	assert.Equal(t, 404, s.nobody().call("PUT", "/welcome", o{"token": token, "password": "quite another wall"}).status)
 	assert.Equal(t, 401, s.nobody().call("POST", "/session", o{"email": "reader@odelwick.example", "password": demo.Password}).status)
 	assert.Equal(t, 200, s.nobody().call("POST", "/session", o{"email": "reader@odelwick.example", "password": "quite another wall"}).status, "nothing holds the owner up any more")
-	require.NoError(t, s.keeper.House.Reset(context.Background(), "Reader@odelwick.example", "from the command line"))
+	require.NoError(t, s.keeper.Accounts.Reset(context.Background(), "Reader@odelwick.example", "from the command line"))
 	assert.Equal(t, 200, s.nobody().call("POST", "/session", o{"email": "reader@odelwick.example", "password": "from the command line"}).status)
-	assert.Error(t, s.keeper.House.Reset(context.Background(), "nobody@x.example", "from the command line"))
+	assert.Error(t, s.keeper.Accounts.Reset(context.Background(), "nobody@x.example", "from the command line"))
 }
 
 func (s *site) bearer(token string) *person { return &person{site: s, bearerToken: token} }
@@ -262,7 +263,7 @@ func TestOwnAccount(t *testing.T) {
 	assert.Equal(t, "contributor@odelwick.example", c.call("GET", "/session", nil).at("email"), "not before the link is followed")
 	require.Equal(t, 200, s.nobody().call("PUT", "/welcome", o{"token": mailed(t, post, "cleo@x.example", "Your new address")}).status)
 	assert.Equal(t, "cleo@x.example", c.call("GET", "/session", nil).at("email"))
-	s.keeper.House.Settle()
+	s.keeper.Accounts.Settle()
 
 	// Access tokens.
 	assert.Equal(t, 422, c.call("POST", "/account/tokens", o{"name": "build", "house": h, "role": "reader", "purpose": "read", "days": 4000}).status)
@@ -300,7 +301,7 @@ func TestKeepersSessionsEndWhenUnused(t *testing.T) {
 	assert.Equal(t, 200, k.call("GET", "/session", nil).status)
 	now = now.Add(11 * time.Hour)
 	assert.Equal(t, 200, k.call("GET", "/session", nil).status, "it was used between")
-	now = now.Add(houserules.KeeperIdle + time.Minute)
+	now = now.Add(accounts.KeeperIdle + time.Minute)
 	assert.Equal(t, 401, k.call("GET", "/session", nil).status)
 	assert.Equal(t, 200, r.call("GET", "/session", nil).status, "a reader's goes on")
 }
@@ -348,7 +349,7 @@ func TestSettingsOfAHouse(t *testing.T) {
 	require.Equal(t, 204, k.call("POST", fmt.Sprintf("/taken-back/%d", made.id("id")), nil).status)
 	assert.Equal(t, 200, k.call("GET", house(made.id("id"), "/colors"), nil).status)
 	require.Equal(t, 200, k.call("POST", house(made.id("id"), "/end"), o{"name": "a third House"}).status)
-	require.NoError(t, s.keeper.House.Tidy(context.Background(), time.Now().Add(8*24*time.Hour)))
+	require.NoError(t, s.keeper.Accounts.Tidy(context.Background(), time.Now().Add(8*24*time.Hour)))
 	again := s.as("keeper") // the sessions have ended with the days
 	assert.Len(t, again.call("GET", "/session", nil).at("houses"), 2)
 }
@@ -490,7 +491,7 @@ func TestTheTrail(t *testing.T) {
 	require.NoError(t, err)
 	for _, a := range access {
 		if a.Trail {
-			assert.NotEqual(t, a.Operation, houserules.InWords(a.Operation), "keep/house/said.go has no words for it")
+			assert.NotEqual(t, a.Operation, trail.InWords(a.Operation), "keep/trail/said.go has no words for it")
 		}
 	}
 	first, _, _ := strings.Cut(k.call("GET", house(h, "/trail/jsonl"), nil).text, "\n")
@@ -511,7 +512,7 @@ func TestTheTrail(t *testing.T) {
 
 // 150 tries at once, with passwords as they are kept outside tests: two hashes of 64 MB at once, not 150.
 func TestManyTriesTakeLittleMemory(t *testing.T) {
-	hash, err := keep.HashSecret(context.Background(), "a quiet harbor wall", houserules.PasswordCost)
+	hash, err := keep.HashSecret(context.Background(), "a quiet harbor wall", accounts.PasswordCost)
 	require.NoError(t, err)
 	runtime.GC()
 	var before, peak runtime.MemStats
@@ -715,7 +716,7 @@ func TestSignInThroughAProvider(t *testing.T) {
 	assert.Equal(t, "signed-in", enter(c, "keeper@odelwick.example", "").RawQuery)
 	assert.Contains(t, who(c), "keeper@odelwick.example")
 	assert.Equal(t, 401, k.call("GET", "/session", nil).status, "a session of before has ended")
-	require.NoError(t, s.keeper.House.Reset(context.Background(), "keeper@odelwick.example", "another harbor wall"))
+	require.NoError(t, s.keeper.Accounts.Reset(context.Background(), "keeper@odelwick.example", "another harbor wall"))
 	k = s.with(s.nobody().call("POST", "/session", o{"email": "keeper@odelwick.example", "password": "another harbor wall"}))
 
 	c = browser()

@@ -13,7 +13,7 @@ import (
 
 	"huekeep/filestore"
 	"huekeep/keep"
-	people "huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
 	"huekeep/server"
@@ -25,12 +25,12 @@ import (
 // same machine; 2,000 are wanted on two cores. Beside it the same for one that fetches the file.
 func BenchmarkPickup(b *testing.B) {
 	k := stations.New(storetest.Open(b), filestore.Memory(), standin.World())
-	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	k.Accounts.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	ctx := context.Background()
-	require.NoError(b, k.House.LoadDemo(ctx))
+	require.NoError(b, k.Example.Load(ctx))
 	row, err := k.Base.DB.UserByEmail("keeper@odelwick.example")
 	require.NoError(b, err)
-	a, err := k.House.Enter(ctx, people.SignedIn{Account: people.Account{ID: row.ID, Name: "Keeper"}}, 1)
+	a, err := k.Accounts.Enter(ctx, accounts.SignedIn{Account: accounts.Account{ID: row.ID, Name: "Keeper"}}, 1)
 	require.NoError(b, err)
 	require.Equal(b, keep.RoleKeeper, a.Role)
 	_, token, err := k.Send.AddRecipient(ctx, a, send.NewRecipient{Name: "Build", Kind: "web"})

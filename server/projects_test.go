@@ -307,7 +307,7 @@ func TestAFolderComesIn(t *testing.T) {
 	assert.Equal(t, 404, p.call("DELETE", house(h, "/projects/%d/files?path=site/a.css", id), nil).status)
 	assert.Equal(t, 204, p.call("POST", house(h, "/projects/%d/files/restore?path=site/a.css", id), nil).status)
 	assert.Equal(t, 409, p.call("POST", house(h, "/projects/%d/files/restore?path=site/a.css", id), nil).status)
-	require.NoError(t, s.keeper.House.AddMember(t.Context(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
+	require.NoError(t, s.keeper.People.AddMember(t.Context(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
 	assert.Equal(t, 404, s.signIn("foreign@bakery.example").call("POST", house(h, "/projects/%d/files/restore?path=site/a.css", id), nil).status)
 }
 

@@ -17,7 +17,7 @@ import (
 	"golang.org/x/oauth2"
 
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/accounts"
 )
 
 // Provider is a sign-in provider (OpenID Connect 1.0), asked with an authorization code and PKCE.
@@ -100,13 +100,13 @@ func (s *server) fromProvider(c fiber.Ctx) error {
 		return s.backWith(c, refusedAnswer)
 	}
 	invitation, _ := url.QueryUnescape(parts[3])
-	signed, err := s.House.Vouch(c.Context(), vouched, invitation)
+	signed, err := s.Accounts.Vouch(c.Context(), vouched, invitation)
 	if ours := keep.Explain(err); ours != nil {
 		slog.Info("the sign-in provider's word was not enough", "id", keep.FromOf(c.Context()).Request, "why", ours.Message)
 		switch ours.Code {
-		case house.CodeUnverified:
+		case accounts.CodeUnverified:
 			return s.backWith(c, refusedUnverified)
-		case house.CodeNoAccount:
+		case accounts.CodeNoAccount:
 			return s.backWith(c, refusedUnknown)
 		}
 		return s.backWith(c, refusedHere)
@@ -117,7 +117,7 @@ func (s *server) fromProvider(c fiber.Ctx) error {
 	return c.Redirect().To("/?signed-in")
 }
 
-func (s *server) vouched(ctx context.Context, code, nonce, verifier string) (v house.Vouched, err error) {
+func (s *server) vouched(ctx context.Context, code, nonce, verifier string) (v accounts.Vouched, err error) {
 	found, config, err := s.Provider.discover(ctx)
 	if err != nil {
 		return v, err
@@ -147,7 +147,7 @@ func (s *server) vouched(ctx context.Context, code, nonce, verifier string) (v h
 	if err := id.Claims(&claims); err != nil {
 		return v, err
 	}
-	return house.Vouched{Subject: keep.Digest(id.Issuer + "\n" + id.Subject), Email: claims.Email, Verified: claims.Verified, Name: claims.Name}, nil
+	return accounts.Vouched{Subject: keep.Digest(id.Issuer + "\n" + id.Subject), Email: claims.Email, Verified: claims.Verified, Name: claims.Name}, nil
 }
 
 // backWith leads back to the sign-in, which says why.

@@ -17,7 +17,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/accounts"
 )
 
 // Every request has an id, which its answer, the logs and the trail carry; the address that it came from, which a trusted proxy may say; and
@@ -120,7 +120,7 @@ var secretPath = regexp.MustCompile(`^(/(?:api/)?(?:b|p|boards|pickups?)/)[A-Za-
 func logged(path string) string { return secretPath.ReplaceAllString(path, "$1…") }
 
 // network is who a request is counted for: its address, or of IPv6 the network of 64 bits that one line gets.
-func network(ctx context.Context) string { return house.Network(keep.FromOf(ctx).Address) }
+func network(ctx context.Context) string { return accounts.Network(keep.FromOf(ctx).Address) }
 
 // around stands around every request.
 func (s *server) around(c fiber.Ctx) error {
@@ -168,7 +168,7 @@ func (s *server) around(c fiber.Ctx) error {
 	s.metrics.request(c, status, took)
 	if s.AccessLog && c.Path() != "/health" && c.Path() != "/ready" {
 		line := []any{"id", id, "method", c.Method(), "path", logged(c.Path()), "status", status, "ms", took.Milliseconds(), "bytes", answered(c), "address", address}
-		if session, ok := c.Context().Value(sessionKey).(house.SignedIn); ok {
+		if session, ok := c.Context().Value(sessionKey).(accounts.SignedIn); ok {
 			line = append(line, "account", session.Account.ID)
 		}
 		if code, ok := c.Locals(problemKey).(string); ok {

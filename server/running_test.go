@@ -23,7 +23,7 @@ func TestWhoRunsTheServer(t *testing.T) {
 		return []server.Seen{{Part: "files", Says: "they can be written"}, {Part: "mail", Says: "it is not set", Do: "Set it.", Must: true}}
 	}})
 	ctx := t.Context()
-	require.NoError(t, s.keeper.House.AddMember(ctx, "keeps@bakery.example", "Keeps", "a lamp of nine hours", "Pellow Lane Bakery", keep.RoleKeeper))
+	require.NoError(t, s.keeper.People.AddMember(ctx, "keeps@bakery.example", "Keeps", "a lamp of nine hours", "Pellow Lane Bakery", keep.RoleKeeper))
 	keeps := s.with(s.nobody().call("POST", "/session", o{"email": "keeps@bakery.example", "password": "a lamp of nine hours"}))
 	runs := s.as("keeper")
 	token := runs.call("POST", "/account/tokens", o{"name": "x", "house": runs.ferries(), "role": "keeper", "purpose": "everything", "days": 9}).at("token").(string)
@@ -44,11 +44,11 @@ func TestWhoRunsTheServer(t *testing.T) {
 	assert.Nil(t, keeps.call("GET", "/session", nil).at("runs"))
 
 	// Who is named may look, and who is not named any more may not, in the session that they have.
-	require.NoError(t, s.keeper.House.SetRuns(ctx, " Keeps@bakery.example", true))
+	require.NoError(t, s.keeper.Accounts.SetRuns(ctx, " Keeps@bakery.example", true))
 	assert.Equal(t, 200, keeps.call("GET", "/server", nil).status)
-	require.NoError(t, s.keeper.House.SetRuns(ctx, "keeps@bakery.example", false))
+	require.NoError(t, s.keeper.Accounts.SetRuns(ctx, "keeps@bakery.example", false))
 	assert.Equal(t, 403, keeps.call("GET", "/server", nil).status)
-	require.ErrorContains(t, s.keeper.House.SetRuns(ctx, "nobody@bakery.example", true), "no account")
+	require.ErrorContains(t, s.keeper.Accounts.SetRuns(ctx, "nobody@bakery.example", true), "no account")
 
 	a := runs.call("GET", "/server/doctor", nil)
 	assert.Equal(t, 1, asked, "the doctor is not asked by each look")

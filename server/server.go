@@ -28,7 +28,7 @@ import (
 	"huekeep/api"
 	"huekeep/core/limits"
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/keep/stations"
 	"huekeep/outside"
 	"huekeep/ui"
@@ -288,7 +288,9 @@ const (
 	deviceKey // the token of the browser, where an operation is open to all
 )
 
-func sessionOf(ctx context.Context) house.SignedIn { return ctx.Value(sessionKey).(house.SignedIn) }
+func sessionOf(ctx context.Context) accounts.SignedIn {
+	return ctx.Value(sessionKey).(accounts.SignedIn)
+}
 
 func actorOf(ctx context.Context) keep.Actor { return ctx.Value(actorKey).(keep.Actor) }
 
@@ -356,7 +358,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 	}
 	from := keep.FromOf(c.Context())
 	if a.Open {
-		if err := s.paces.address.paced(house.Network(from.Address)); err != nil {
+		if err := s.paces.address.paced(accounts.Network(from.Address)); err != nil {
 			return err
 		}
 		ctx := context.WithValue(c.Context(), cookieKey, cookieOf(c, sessionCookie))
@@ -364,7 +366,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 		return c.Next()
 	}
 	if a.Link != "" && c.Params("token") != "" {
-		if err := s.paces.address.paced(house.Network(from.Address)); err != nil {
+		if err := s.paces.address.paced(accounts.Network(from.Address)); err != nil {
 			return err
 		}
 		actor, err := s.Links.Follow(c.Context(), c.Params("token"), keep.LinkKind(a.Link))
@@ -397,7 +399,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 	if err != nil {
 		return &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
 	}
-	actor, err := s.House.Enter(ctx, session, id)
+	actor, err := s.Accounts.Enter(ctx, session, id)
 	if err != nil {
 		return err
 	}
@@ -419,17 +421,17 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 }
 
 // who finds who asks: by the session of a cookie, whose changes carry its token, or by an access token, which does not reach the account.
-func (s *server) who(c fiber.Ctx, a api.Access) (house.SignedIn, error) {
+func (s *server) who(c fiber.Ctx, a api.Access) (accounts.SignedIn, error) {
 	if token, ok := strings.CutPrefix(c.Get("Authorization"), "Bearer "); ok {
 		if err := s.paces.address.paced(network(c.Context())); err != nil {
-			return house.SignedIn{}, err
+			return accounts.SignedIn{}, err
 		}
 		if a.Role == "" && a.Operation != "getSession" && a.Operation != "getLimits" {
-			return house.SignedIn{}, &keep.Error{Kind: keep.Forbidden, Message: "An access token works in houses; accounts are changed by people who are signed in."}
+			return accounts.SignedIn{}, &keep.Error{Kind: keep.Forbidden, Message: "An access token works in houses; accounts are changed by people who are signed in."}
 		}
-		return s.House.Bearer(c.Context(), strings.TrimSpace(token))
+		return s.Accounts.Bearer(c.Context(), strings.TrimSpace(token))
 	}
-	session, err := s.House.Session(c.Context(), cookieOf(c, sessionCookie))
+	session, err := s.Accounts.Session(c.Context(), cookieOf(c, sessionCookie))
 	if err != nil {
 		return session, err
 	}

@@ -31,7 +31,7 @@ import (
 	"huekeep/demo"
 	"huekeep/filestore"
 	"huekeep/keep"
-	houserules "huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/keep/stations"
 	"huekeep/server"
 	"huekeep/standin"
@@ -69,8 +69,8 @@ var cheap = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLeng
 // demoHouses are the demo houses, which nothing of is stored in files.
 var demoHouses = &storetest.Template{Fill: func(db *store.DB) error {
 	k := stations.New(db, filestore.Memory(), standin.World())
-	k.House.Cost = cheap
-	return k.House.LoadDemo(context.Background())
+	k.Accounts.Cost = cheap
+	return k.Example.Load(context.Background())
 }}
 
 func newSite(t *testing.T) *site {
@@ -79,7 +79,7 @@ func newSite(t *testing.T) *site {
 	}
 	db := demoHouses.Open(t)
 	k := stations.New(db, filestore.Memory(), standin.World())
-	k.House.Cost = cheap
+	k.Accounts.Cost = cheap
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan bool)
 	go func() { k.Jobs.Serve(ctx, 2); close(done) }()
@@ -669,7 +669,7 @@ func TestTheExamplesOfTheContract(t *testing.T) {
 func TestWhoMayDoWhat(t *testing.T) {
 	s := newSite(t)
 	h := s.as("keeper").ferries()
-	require.NoError(t, s.keeper.House.AddMember(context.Background(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
+	require.NoError(t, s.keeper.People.AddMember(context.Background(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
 	const nothing, reader, contributor, keeperRole = "", "reader", "contributor", "keeper"
 	least := map[string]string{ // the least role that is let through; what follows may be another error
 		"getSession": nothing, "signIn": nothing, "signOut": nothing, "listDemoAccounts": nothing, "getLimits": nothing, "getAccount": nothing, "renameAccount": nothing, "changeEmail": nothing, "changePassword": nothing,
@@ -795,7 +795,7 @@ func TestSessions(t *testing.T) {
 	now = now.Add(41 * time.Minute)
 	assert.Equal(t, 200, p.call("POST", "/session", map[string]string{"email": "reader@odelwick.example", "password": demo.Password}).status)
 	late := s.as("contributor")
-	now = now.Add(houserules.SessionLife + time.Minute)
+	now = now.Add(accounts.SessionLife + time.Minute)
 	assert.Equal(t, 401, late.call("GET", "/session", nil).status, "sessions end")
 
 	for range 11 {
@@ -845,7 +845,7 @@ func TestTheDemoIsLoadedOnce(t *testing.T) {
 	k := s.as("keeper")
 	h := k.ferries()
 	k.call("POST", house(h, "/tray"), map[string]string{"text": "Mine #010203"})
-	require.NoError(t, s.keeper.House.LoadDemo(context.Background()))
+	require.NoError(t, s.keeper.Example.Load(context.Background()))
 	assert.Len(t, k.call("GET", house(h, "/tray"), nil).json, 1)
 	assert.Len(t, k.call("GET", "/session", nil).at("houses"), 2)
 }

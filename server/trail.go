@@ -17,23 +17,23 @@ import (
 
 	"huekeep/api"
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/trail"
 )
 
 // houseOps change the house itself.
 var houseOps = map[string]bool{"setSettings": true, "setJudging": true, "giveUpHouse": true}
 
 // thing is what a request is about.
-func thing(c fiber.Ctx, a api.Access, houseID int64) house.Thing {
+func thing(c fiber.Ctx, a api.Access, houseID int64) trail.Thing {
 	if houseOps[a.Operation] {
-		return house.Thing{Kind: "house", ID: houseID}
+		return trail.Thing{Kind: "house", ID: houseID}
 	}
-	for _, kind := range house.Things() {
+	for _, kind := range trail.Things() {
 		if id, err := strconv.ParseInt(c.Params(kind), 10, 64); err == nil && kind != "house" {
-			return house.Thing{Kind: kind, ID: id}
+			return trail.Thing{Kind: kind, ID: id}
 		}
 	}
-	return house.Thing{}
+	return trail.Thing{}
 }
 
 // asked is what a request asks for, and what it calls the thing that it makes.
@@ -60,7 +60,7 @@ func tell(ctx context.Context, key string, value any) {
 
 // trailed does what an operation does and puts it on the trail of its house.
 func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
-	step, err := s.House.Begin(c.Context(), actor, a.Operation, thing(c, a, actor.House.ID))
+	step, err := s.Trail.Begin(c.Context(), actor, a.Operation, thing(c, a, actor.House.ID))
 	if err != nil {
 		return err // what cannot be put on the trail is not done
 	}
@@ -90,19 +90,19 @@ func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
 	if err != nil {
 		outcome = statusOf(err)
 	}
-	s.House.End(c.Context(), actor, step, outcome, body, called)
+	s.Trail.End(c.Context(), actor, step, outcome, body, called)
 	return err
 }
 
 // Reading the trail
 
-func trailEntry(t house.TrailEntry) api.TrailEntry {
+func trailEntry(t trail.Entry) api.TrailEntry {
 	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What, About: t.About, Said: t.Said(), Times: t.Times,
 		Before: given(t.Before), After: given(t.After), Outcome: t.Outcome}
 }
 
-func trailQuery(account *int64, what, find *string, from, to *openapi_types.Date) house.TrailQuery {
-	q := house.TrailQuery{Account: value(account), What: value(what), Find: value(find)}
+func trailQuery(account *int64, what, find *string, from, to *openapi_types.Date) trail.Query {
+	q := trail.Query{Account: value(account), What: value(what), Find: value(find)}
 	if from != nil {
 		q.From = &from.Time
 	}
@@ -124,7 +124,7 @@ func (s *server) GetTrail(ctx context.Context, in api.GetTrailRequestObject) (ap
 	p := in.Params
 	q := trailQuery(p.Member, p.What, p.Find, p.From, p.To)
 	q.Before = value(p.Before)
-	rows, next, err := s.House.Trail(ctx, actorOf(ctx), q)
+	rows, next, err := s.Trail.Entries(ctx, actorOf(ctx), q)
 	if err != nil {
 		return nil, err
 	}
@@ -135,9 +135,9 @@ func (s *server) GetTrail(ctx context.Context, in api.GetTrailRequestObject) (ap
 	if next > 0 {
 		out.Next = &next
 	}
-	whats, err := s.House.TrailWhats(ctx, actorOf(ctx))
+	whats, err := s.Trail.Whats(ctx, actorOf(ctx))
 	for _, w := range whats {
-		out.Whats = append(out.Whats, api.TrailWhat{What: w, Said: house.InWords(w)})
+		out.Whats = append(out.Whats, api.TrailWhat{What: w, Said: trail.InWords(w)})
 	}
 	slices.SortFunc(out.Whats, func(a, b api.TrailWhat) int { return strings.Compare(a.Said, b.Said) })
 	return api.GetTrail200JSONResponse(out), err
@@ -154,7 +154,7 @@ func (s *server) ExportTrail(ctx context.Context, in api.ExportTrailRequestObjec
 		if in.Format == "csv" {
 			out := csv.NewWriter(w)
 			_ = out.Write([]string{"at", "by", "said", "what", "about", "before", "after", "via", "address", "request", "outcome"}) // the end tells
-			err := s.House.WholeTrail(context.WithoutCancel(ctx), actor, q, func(t house.TrailEntry) error {
+			err := s.Trail.Whole(context.WithoutCancel(ctx), actor, q, func(t trail.Entry) error {
 				row := []string{t.At.Format(time.RFC3339), t.By, t.Said(), t.What, t.About, t.Before, t.After, t.Via, t.Address, t.Request, strconv.Itoa(t.Outcome)}
 				for i, cell := range row {
 					if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
@@ -167,7 +167,7 @@ func (s *server) ExportTrail(ctx context.Context, in api.ExportTrailRequestObjec
 			return err
 		}
 		out := json.NewEncoder(w)
-		return s.House.WholeTrail(context.WithoutCancel(ctx), actor, q, func(t house.TrailEntry) error { return out.Encode(trailEntry(t)) })
+		return s.Trail.Whole(context.WithoutCancel(ctx), actor, q, func(t trail.Entry) error { return out.Encode(trailEntry(t)) })
 	}, map[string]string{"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl"}[string(in.Format)], "trail." + string(in.Format)}, nil
 }
 

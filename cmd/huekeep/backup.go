@@ -12,8 +12,8 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
-	"huekeep/keep/house"
 	"huekeep/keep/stations"
+	"huekeep/keep/trail"
 	"huekeep/keep/whole"
 )
 
@@ -27,7 +27,7 @@ func inHouse(ctx context.Context, name string, changes bool, f func(*stations.St
 		return err
 	}
 	defer func() { err = errors.Join(err, s.close()) }()
-	a, err := s.House.Operator(ctx, name)
+	a, err := s.Accounts.Operator(ctx, name)
 	if err != nil {
 		return err
 	}
@@ -35,7 +35,7 @@ func inHouse(ctx context.Context, name string, changes bool, f func(*stations.St
 	if changes {
 		what = "restoreLibrary"
 	}
-	step, err := s.House.Begin(ctx, a, what, house.Thing{})
+	step, err := s.Trail.Begin(ctx, a, what, trail.Thing{})
 	if err != nil {
 		return err
 	}
@@ -44,7 +44,7 @@ func inHouse(ctx context.Context, name string, changes bool, f func(*stations.St
 	if err != nil {
 		outcome = 422
 	}
-	s.House.End(ctx, a, step, outcome, nil, "")
+	s.Trail.End(ctx, a, step, outcome, nil, "")
 	return err
 }
 
@@ -62,7 +62,7 @@ func exportCommand() *cobra.Command {
 					if all {
 						return k.Whole.Write(cmd.Context(), a, w)
 					}
-					lib, err := k.House.Export(cmd.Context(), a)
+					lib, err := k.Backup.Export(cmd.Context(), a)
 					if err != nil {
 						return err
 					}
@@ -105,7 +105,7 @@ func restore(ctx context.Context, k *stations.Stations, a keep.Actor, path strin
 	if err != nil {
 		return done, false, err
 	}
-	done.Restored, err = k.House.Restore(ctx, a, data, replace)
+	done.Restored, err = k.Backup.Restore(ctx, a, data, replace)
 	return done, false, err
 }
 

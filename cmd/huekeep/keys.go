@@ -43,7 +43,7 @@ func keysCommand() *cobra.Command {
 		if err := s.Base.Keys.Save(keysPath(), false); err != nil {
 			return err
 		}
-		n, err := s.House.EncryptSecrets(cmd.Context())
+		n, err := s.Accounts.EncryptSecrets(cmd.Context())
 		if err != nil {
 			return err
 		}
@@ -60,7 +60,7 @@ func keysCommand() *cobra.Command {
 func trailCommand() *cobra.Command {
 	c := &cobra.Command{Use: "trail", Short: "The trail of who changed what"}
 	c.AddCommand(beside("verify", "Look whether the trail is as it was sealed; ends with 1 if not", func(cmd *cobra.Command, s stored) error {
-		chains, err := s.House.VerifyTrail(cmd.Context())
+		chains, err := s.Trail.Verify(cmd.Context())
 		if err != nil {
 			return err
 		}

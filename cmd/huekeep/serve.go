@@ -81,7 +81,7 @@ func openStation(ctx context.Context, p place) (stored, error) {
 	} else if err != nil {
 		return stored{}, errors.Join(err, db.Close())
 	}
-	if _, err := s.House.EncryptSecrets(ctx); errors.Is(err, keep.ErrNoKey) { // those of before, and with a key of before
+	if _, err := s.Accounts.EncryptSecrets(ctx); errors.Is(err, keep.ErrNoKey) { // those of before, and with a key of before
 		slog.Error("secrets of second factors cannot be read", "error", err, "do", "put the file of keys back that was used before ("+keysPath()+"), or: huekeep account EMAIL --reset")
 	} else if err != nil {
 		return stored{}, errors.Join(err, db.Close())
@@ -176,7 +176,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	}
 	defer func() { err = errors.Join(err, s.close()) }()
 	s.Base.Room = set.room
-	s.House.Life, s.House.Idle = set.life, set.idle
+	s.Accounts.Life, s.Accounts.Idle = set.life, set.idle
 	s.Hooks.Allowed = set.hooks
 	s.nightly(set.dumps)
 	s.Instances.Version = builtFrom()
@@ -185,7 +185,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		return err
 	}
 	defer s.Base.Apart.Close()
-	defer s.House.Settle()
+	defer s.Accounts.Settle()
 	listener, err := listen(withDemo)
 	if err != nil {
 		return err
@@ -214,7 +214,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 			return err
 		}
 		defer func() { _ = receiver.Close() }()
-		if err := s.House.LoadDemo(ctx); err != nil {
+		if err := s.Example.Load(ctx); err != nil {
 			return err
 		}
 		if err := s.Hooks.LoadDemo(ctx, demo.Ferries.Name, receiver.Address(), receiver.Trust); err != nil {
@@ -260,7 +260,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 
 // welcome says how the first account is made where there is none, and what does not work for want of a setting.
 func (s stored) welcome(ctx context.Context) error {
-	code, err := s.House.FirstCode(ctx)
+	code, err := s.Accounts.FirstCode(ctx)
 	if err != nil {
 		return err
 	}
@@ -360,7 +360,7 @@ func (s stored) nightly(set dumps.Settings) {
 			slog.Error("nobody could be told that there is no dump of this night", "error", err)
 		}
 		for _, u := range people {
-			s.House.Letter(ctx, u.Email, "There is no dump of this night", "The nightly dump of this server failed, and is tried again every hour: "+problem, "/server")
+			s.Accounts.Letter(ctx, u.Email, "There is no dump of this night", "The nightly dump of this server failed, and is tried again every hour: "+problem, "/server")
 		}
 	}
 }
@@ -368,7 +368,7 @@ func (s stored) nightly(set dumps.Settings) {
 // sealTrails seals the trails now and then until the context ends.
 func (s stored) sealTrails(ctx context.Context) {
 	for {
-		if err := s.House.SealTrail(ctx, s.Base.Now()); err != nil && ctx.Err() == nil {
+		if err := s.Trail.Seal(ctx, s.Base.Now()); err != nil && ctx.Err() == nil {
 			slog.Error("the trail could not be sealed", "error", err)
 		}
 		select {
@@ -413,9 +413,9 @@ func accountCommand() *cobra.Command {
 			defer func() { err = errors.Join(err, s.close()) }()
 			password = strings.TrimRight(password, "\r\n")
 			if reset {
-				return s.House.Reset(cmd.Context(), args[0], password)
+				return s.Accounts.Reset(cmd.Context(), args[0], password)
 			}
-			return s.House.AddMember(cmd.Context(), args[0], fullName, password, house, keep.Role(role))
+			return s.People.AddMember(cmd.Context(), args[0], fullName, password, house, keep.Role(role))
 		},
 	}
 	c.Flags().StringVar(&fullName, "name", "", "how the person is named in histories")
@@ -433,7 +433,7 @@ func setRuns(cmd *cobra.Command, email string, runs bool) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, s.close()) }()
-	return s.House.SetRuns(cmd.Context(), email, runs)
+	return s.Accounts.SetRuns(cmd.Context(), email, runs)
 }
 
 func demoFilesCommand() *cobra.Command {

@@ -12,8 +12,8 @@ import (
 	"time"
 
 	"huekeep/filestore"
+	"huekeep/keep/accounts"
 	"huekeep/keep/dumps"
-	"huekeep/keep/house"
 	"huekeep/server"
 )
 
@@ -91,11 +91,11 @@ func readSettings() (s settings, err error) {
 	if s.hooks, err = server.Proxies(setting("HOOK_NETWORKS", "")); err != nil {
 		return s, fmt.Errorf("HUEKEEP_HOOK_NETWORKS: %w", err)
 	}
-	days, err := number("SESSION_DAYS", house.SessionLife.Hours()/24, 0.01, 365)
+	days, err := number("SESSION_DAYS", accounts.SessionLife.Hours()/24, 0.01, 365)
 	if err != nil {
 		return s, err
 	}
-	hours, err := number("IDLE_HOURS", house.KeeperIdle.Hours(), 0.1, 8760)
+	hours, err := number("IDLE_HOURS", accounts.KeeperIdle.Hours(), 0.1, 8760)
 	if err != nil {
 		return s, err
 	}

@@ -211,7 +211,7 @@ func TestANightThatFails(t *testing.T) {
 		n.later(24 * time.Hour)
 		bad := n.goes(i + 2)[0]
 		assert.NotEmpty(t, bad.Problem, how)
-		assert.Equal(t, int64(i+1), n.told.Load())
+		assert.Eventually(t, func() bool { return n.told.Load() == int64(i+1) }, time.Minute, 5*time.Millisecond, "told after it was put down")
 		last, failed, err := n.Last(t.Context())
 		require.NoError(t, err)
 		assert.True(t, failed)

@@ -15,9 +15,9 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/audits"
 	"huekeep/keep/boards"
-	"huekeep/keep/house"
 	"huekeep/keep/ledger"
 	"huekeep/keep/media"
+	"huekeep/keep/people"
 	"huekeep/store"
 )
 
@@ -28,7 +28,7 @@ type Rules struct {
 	Ledger *ledger.Rules
 	Audits *audits.Rules
 	Boards *boards.Rules
-	House  *house.Rules
+	People *people.Rules
 }
 
 // Hit is one thing that was found.
@@ -364,7 +364,7 @@ func (s *search) inks() error {
 }
 
 func (s *search) people() error {
-	members, invited, _, err := s.House.People(s.ctx, s.a)
+	members, invited, _, err := s.People.List(s.ctx, s.a)
 	var hits []Hit
 	for _, m := range members {
 		s.take(&hits, Hit{Name: m.Name, Says: strings.TrimSuffix(string(m.Role)+", "+m.Email, ", "), Path: "house/people"}, string(m.Role), m.Email)

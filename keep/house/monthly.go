@@ -33,7 +33,7 @@ func (r *Rules) Monthly(ctx context.Context, a keep.Actor) (Monthly, error) {
 		return Monthly{}, err
 	}
 	subject, text, err := r.month(ctx, a, r.Now())
-	return Monthly{m.Monthly, r.Send.Mailer != nil, subject, text}, err
+	return Monthly{m.Monthly, r.Accounts.Send.Mailer != nil, subject, text}, err
 }
 
 // SetMonthly says whether somebody wants the mail of the month. The first comes a month later, on the first of the next one.
@@ -48,7 +48,7 @@ func (r *Rules) SetMonthly(ctx context.Context, a keep.Actor, on bool) error {
 // month writes the mail: what changed, who is behind, how projects stand.
 func (r *Rules) month(ctx context.Context, a keep.Actor, now time.Time) (subject, text string, err error) {
 	since := now.Add(-aMonth)
-	changes, err := r.Send.Lately(ctx, a, since)
+	changes, err := r.Accounts.Send.Lately(ctx, a, since)
 	if err != nil {
 		return "", "", err
 	}
@@ -73,7 +73,7 @@ func (r *Rules) month(ctx context.Context, a keep.Actor, now time.Time) (subject
 		lines = append(lines, d.What...)
 	}
 	part("What changed in the library", lines, "Nothing.")
-	sets, err := r.Send.Sets(ctx, a)
+	sets, err := r.Accounts.Send.Sets(ctx, a)
 	if err != nil {
 		return "", "", err
 	}
@@ -97,7 +97,7 @@ func (r *Rules) month(ctx context.Context, a keep.Actor, now time.Time) (subject
 	}
 	part("What was fixed", lines, "No edition.")
 	part("Who is behind", behind, "Nobody.")
-	troubles, err := r.Send.Troubles(ctx, a)
+	troubles, err := r.Accounts.Send.Troubles(ctx, a)
 	if err != nil {
 		return "", "", err
 	}
@@ -145,7 +145,7 @@ func few(names []string) string {
 
 // Month mails keepers who want it how their house stands, in the first days of a month. What could not be mailed is tried again the next time.
 func (r *Rules) Month(ctx context.Context, now time.Time) error {
-	if r.Send.Mailer == nil {
+	if r.Accounts.Send.Mailer == nil {
 		return nil
 	}
 	first := time.Date(now.Year(), now.Month(), 1, 0, 0, 0, 0, time.UTC)
@@ -173,7 +173,7 @@ func (r *Rules) Month(ctx context.Context, now time.Time) error {
 			}
 			written[m.HouseID] = text
 		}
-		if err := r.mailNow(ctx, m.Email, text[0], text[1], fmt.Sprintf("%s/h/%d/send/recipients", r.Send.Address, m.HouseID)); err != nil {
+		if err := r.Accounts.MailNow(ctx, m.Email, text[0], text[1], fmt.Sprintf("%s/h/%d/send/recipients", r.Accounts.Send.Address, m.HouseID)); err != nil {
 			slog.Warn("the mail of the month could not be sent; it is tried again", "house", m.HouseID, "error", err)
 			continue
 		}

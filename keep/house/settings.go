@@ -1,3 +1,5 @@
+// Package house holds the rules of a house as a whole: its settings and mark, how it is founded and given up, and what it says of itself to
+// its people.
 package house
 
 import (
@@ -13,13 +15,21 @@ import (
 	"huekeep/core/board/page"
 	"huekeep/core/ink"
 	"huekeep/core/limits"
-	"huekeep/demo"
 	"huekeep/keep"
+	"huekeep/keep/accounts"
+	"huekeep/keep/example"
 	"huekeep/keep/media"
-	"huekeep/keep/send"
 	"huekeep/reading"
 	"huekeep/store"
 )
+
+// Rules are the rules of a house.
+type Rules struct {
+	*keep.Base
+	Media    *media.Rules
+	Accounts *accounts.Rules
+	Example  *example.Rules
+}
 
 // Settings are what a house says of itself and of how it works; what it judges by stands with the audits.
 type Settings struct {
@@ -66,7 +76,7 @@ func settings(h store.House) Settings {
 	if h.InkClasses == "" {
 		s.Inks = []string{}
 	}
-	_, _ = fmt.Sscan(h.Notations, &s.Notations[0], &s.Notations[1], &s.Notations[2]) // the first of each where nothing was chosen
+	s.Notations = keep.Notations(h)
 	return s
 }
 
@@ -196,7 +206,7 @@ const mostHouses = 50
 
 // Found makes a house whose keeper is whoever makes it, for keepers of other houses and those who have none. It is empty, or an example to
 // look at.
-func (r *Rules) Found(ctx context.Context, s SignedIn, name string, example bool) (int64, error) {
+func (r *Rules) Found(ctx context.Context, s accounts.SignedIn, name string, example bool) (int64, error) {
 	name, err := keep.Name("name", name)
 	if err != nil {
 		return 0, err
@@ -218,45 +228,20 @@ func (r *Rules) Found(ctx context.Context, s SignedIn, name string, example bool
 	taken := func(err error) error { return keep.Taken(err, "name", "there is a house named %s already", name) }
 	var id int64
 	if example { // its editions are sent by the rules, so that it is not one transaction; what is left of half a one has no members
-		if id, err = r.loadHouse(ctx, exampleHouse(name), func(int) {}); err != nil {
+		if id, err = r.Example.House(ctx, name); err != nil {
 			return 0, taken(err)
 		}
 	}
 	return id, r.DB.In(ctx, func(tx *store.DB) error {
 		if !example {
-			h := r.newHouse(name)
+			h := keep.NewHouse(name, r.Now())
 			if err := tx.Add(&h); err != nil {
 				return taken(err)
 			}
 			id = h.ID
 		}
-		return r.founded(ctx, tx, id, name, s.Account)
+		return r.Accounts.Founded(ctx, tx, id, name, s.Account)
 	})
-}
-
-// founded makes whoever made a house its keeper.
-func (r *Rules) founded(ctx context.Context, tx *store.DB, house int64, name string, by Account) error {
-	if err := tx.Add(&store.Member{UserID: by.ID, HouseID: house, Role: string(keep.RoleKeeper)}); err != nil {
-		return err
-	}
-	_, err := keep.Trail(ctx, tx, keep.Did{House: house, Account: by.ID, Name: by.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
-	return err
-}
-
-// exampleHouse is the demo house under another name, whose recipients get no mail.
-func exampleHouse(name string) demo.House {
-	h := demo.Ferries
-	h.Name = name
-	h.Recipients = slices.Clone(h.Recipients)
-	for i, to := range h.Recipients {
-		to.Email = ""
-		to.Ways = slices.DeleteFunc(slices.Clone(to.Ways), func(w string) bool { return w == string(send.Mailed) })
-		if len(to.Ways) == 0 {
-			to.Ways = []string{string(send.ByHand)}
-		}
-		h.Recipients[i] = to
-	}
-	return h
 }
 
 // grace is how long a house that was given up can be taken back.
@@ -282,8 +267,8 @@ func (r *Rules) GiveUp(ctx context.Context, a keep.Actor, typed string) (time.Ti
 }
 
 // TakeBack opens a house again that was given up.
-func (r *Rules) TakeBack(ctx context.Context, s SignedIn, house int64) error {
-	a, h, err := r.member(ctx, s, house)
+func (r *Rules) TakeBack(ctx context.Context, s accounts.SignedIn, house int64) error {
+	a, h, err := r.Accounts.Member(ctx, s, house)
 	if err != nil {
 		return err
 	}

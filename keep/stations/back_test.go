@@ -11,9 +11,9 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/filestore"
 	"huekeep/keep"
-	"huekeep/keep/house"
 	"huekeep/keep/ledger"
 	"huekeep/keep/send"
+	"huekeep/keep/trail"
 	"huekeep/mail"
 	"huekeep/standin"
 )
@@ -57,7 +57,7 @@ func TestAHouseReplacedByItsOwnBackupGoesOn(t *testing.T) {
 	was, kept := mails(), keys()
 	require.NotEmpty(t, kept)
 
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	backup, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
@@ -68,7 +68,7 @@ func TestAHouseReplacedByItsOwnBackupGoesOn(t *testing.T) {
 	name := "Buoy Red"
 	require.NoError(t, r.Ledger.ChangeColor(ctx, r.Actor, ids[1], ledger.Change{Version: sheet.Row.Version, Name: &name}))
 
-	done, err := r.House.Restore(ctx, r.Actor, backup, true)
+	done, err := r.Backup.Restore(ctx, r.Actor, backup, true)
 	require.NoError(t, err)
 	assert.Equal(t, 1, done.Mails)
 	assert.Equal(t, was, mails())
@@ -91,17 +91,17 @@ func TestAHouseReplacedByItsOwnBackupGoesOn(t *testing.T) {
 	r.Base.Now = func() time.Time { return now.Add(3 * time.Hour) }
 	_, err = r.Base.Sweep(ctx, now.Add(2*time.Hour))
 	require.NoError(t, err)
-	require.NoError(t, r.House.GoBack(ctx, r.Actor, done.Back, false))
+	require.NoError(t, r.Backup.GoBack(ctx, r.Actor, done.Back, false))
 	sheet, err = r.Ledger.Sheet(ctx, r.Actor, ids[1])
 	require.NoError(t, err)
 	assert.Equal(t, name, sheet.Row.Name)
 	assert.Equal(t, was, mails())
 	assert.Equal(t, kept, keys())
 
-	done, err = r.House.Restore(ctx, r.Actor, backup, true)
+	done, err = r.Backup.Restore(ctx, r.Actor, backup, true)
 	require.NoError(t, err)
 	r.Base.Now = func() time.Time { return now.Add(30 * time.Hour) }
-	assert.ErrorContains(t, r.House.GoBack(ctx, r.Actor, done.Back, true), "can be taken back for a day")
+	assert.ErrorContains(t, r.Backup.GoBack(ctx, r.Actor, done.Back, true), "can be taken back for a day")
 	require.NoError(t, r.Base.DB.ForgetWaysBack(now.Add(29*time.Hour)))
 	_, err = r.Base.Sweep(ctx, now.Add(29*time.Hour))
 	require.NoError(t, err)
@@ -118,7 +118,7 @@ func TestAMergeIsTakenBack(t *testing.T) {
 	ids := r.admit(r.Actor, "Deep Sound #0E3A53", "Buoy #E2572B", "Call #E2562B")
 	set := r.makeSet(send.Content{Name: "Core", Colors: ids})
 	require.NoError(t, r.Send.Fix(ctx, r.Actor, set, ""))
-	before, err := r.House.Export(ctx, r.Actor)
+	before, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	version := func(id int64) int {
 		s, err := r.Ledger.Sheet(ctx, r.Actor, id)
@@ -128,10 +128,10 @@ func TestAMergeIsTakenBack(t *testing.T) {
 	back, err := r.Ledger.Merge(ctx, r.Actor, ids[2], version(ids[2]), ids[1])
 	require.NoError(t, err)
 	assert.Equal(t, "Deep Sound Buoy", r.names(set))
-	assert.Equal(t, keep.Forbidden, kindOf(r.House.GoBack(ctx, r.contributor, back, false)))
-	require.NoError(t, r.House.GoBack(ctx, r.Actor, back, false))
+	assert.Equal(t, keep.Forbidden, kindOf(r.Backup.GoBack(ctx, r.contributor, back, false)))
+	require.NoError(t, r.Backup.GoBack(ctx, r.Actor, back, false))
 	assert.Equal(t, "Deep Sound Buoy Call", r.names(set))
-	after, err := r.House.Export(ctx, r.Actor)
+	after, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	for i := range after.Colors {
 		assert.Greater(t, after.Colors[i].Version, before.Colors[i].Version, "whoever has it open looks again")
@@ -142,11 +142,11 @@ func TestAMergeIsTakenBack(t *testing.T) {
 
 	back, err = r.Ledger.Merge(ctx, r.Actor, ids[2], version(ids[2]), ids[1])
 	require.NoError(t, err)
-	step, err := r.House.Begin(ctx, r.Actor, "createSet", house.Thing{})
+	step, err := r.Trail.Begin(ctx, r.Actor, "createSet", trail.Thing{})
 	require.NoError(t, err)
 	r.makeSet(send.Content{Name: "Other", Colors: ids[:1]})
-	r.House.End(ctx, r.Actor, step, 201, nil, "Other")
+	r.Trail.End(ctx, r.Actor, step, 201, nil, "Other")
 	for _, over := range []bool{false, true} {
-		assert.ErrorContains(t, r.House.GoBack(ctx, r.Actor, back, over), "Kim made the swatch set Other")
+		assert.ErrorContains(t, r.Backup.GoBack(ctx, r.Actor, back, over), "Kim made the swatch set Other")
 	}
 }

@@ -17,8 +17,8 @@ import (
 	"huekeep/core/board"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/keep/accounts"
 	"huekeep/keep/boards"
-	"huekeep/keep/house"
 )
 
 // boarded is a board with everything that a backup has to carry: an own typeface, a logo, a sheet with two answers, a color that
@@ -52,10 +52,10 @@ func boarded(t *testing.T, r *room, color int64) (id int64) {
 func keeperOf(t *testing.T, r *room, name string, id int64) keep.Actor {
 	t.Helper()
 	email := strings.ToLower(name) + "@x.example"
-	require.NoError(t, r.House.AddMember(ctx, email, name, "a long password", name, keep.RoleKeeper))
+	require.NoError(t, r.People.AddMember(ctx, email, name, "a long password", name, keep.RoleKeeper))
 	user, err := r.Base.DB.UserByEmail(email)
 	require.NoError(t, err)
-	a, err := r.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: name}}, id)
+	a, err := r.Accounts.Enter(ctx, accounts.SignedIn{Account: accounts.Account{ID: user.ID, Name: name}}, id)
 	require.NoError(t, err)
 	return a
 }
@@ -66,13 +66,13 @@ func TestBoardsComeBackFromABackup(t *testing.T) {
 	r := newRoom(t)
 	sound := r.admit(r.Actor, "Deep Sound #0E3A53")[0]
 	boarded(t, r, sound)
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	data, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
 
 	other := keeperOf(t, r, "Other", 2)
-	_, err = r.House.Restore(ctx, other, data, true)
+	_, err = r.Backup.Restore(ctx, other, data, true)
 	require.NoError(t, err)
 	list, err := r.Boards.List(ctx, other)
 	require.NoError(t, err)
@@ -95,7 +95,7 @@ func TestBoardsComeBackFromABackup(t *testing.T) {
 		require.NoError(t, err)
 		assert.NotEmpty(t, file)
 	}
-	_, err = r.House.Restore(ctx, other, data, true)
+	_, err = r.Backup.Restore(ctx, other, data, true)
 	require.NoError(t, err)
 	list, err = r.Boards.List(ctx, other)
 	require.NoError(t, err)
@@ -115,7 +115,7 @@ func TestBoardsComeBackFromABackup(t *testing.T) {
 		spoil(lib.Backup)
 		bad, err := swatchfile.WriteLibrary(lib)
 		require.NoError(t, err)
-		_, err = r.House.Restore(ctx, third, bad, true)
+		_, err = r.Backup.Restore(ctx, third, bad, true)
 		assert.Equal(t, keep.Invalid, kindOf(err), says)
 		assert.ErrorContains(t, err, says)
 		_, rows, err := r.Ledger.Ledger(ctx, third)

@@ -116,7 +116,7 @@ func TestDraftsDoNotReachReaders(t *testing.T) {
 		assert.Nil(t, s.On)
 		fmt.Fprintf(&told, "%+v", s)
 	}
-	lib, err := r.House.Export(ctx, r.reader)
+	lib, err := r.Backup.Export(ctx, r.reader)
 	require.NoError(t, err)
 	text, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
@@ -135,7 +135,7 @@ func TestDraftsDoNotReachReaders(t *testing.T) {
 
 func TestHouseNamesAreUnique(t *testing.T) {
 	r := newRoom(t)
-	require.NoError(t, r.House.AddMember(ctx, "n@x.example", "Nia", "a long password", "  HOUSE ", keep.RoleReader))
+	require.NoError(t, r.People.AddMember(ctx, "n@x.example", "Nia", "a long password", "  HOUSE ", keep.RoleReader))
 	houses, err := r.Base.DB.Memberships(4)
 	require.NoError(t, err)
 	require.Len(t, houses, 1)
@@ -315,7 +315,7 @@ func TestARestoreGivesBackExactlyWhatWasSaved(t *testing.T) {
 	_, err = r.Gathering.AddStarter(ctx, r.Actor, "Pier", "wood", []string{"#112233", "#445566"}, false)
 	require.NoError(t, err)
 	before := seen(t, r)
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	data, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
@@ -323,7 +323,7 @@ func TestARestoreGivesBackExactlyWhatWasSaved(t *testing.T) {
 	// Somebody destroys it: most is removed, the rest is another.
 	require.NoError(t, r.Base.DB.In(ctx, func(tx *store.DB) error { return tx.EmptyHouse(1) }))
 	r.admit(r.Actor, "Rubble #000001", "Buoy #000002")
-	done, err := r.House.Restore(ctx, r.Actor, data, true)
+	done, err := r.Backup.Restore(ctx, r.Actor, data, true)
 	require.NoError(t, err)
 	assert.Equal(t, 4, done.Added)
 	after := seen(t, r)
@@ -346,13 +346,13 @@ func TestARestoreGivesBackExactlyWhatWasSaved(t *testing.T) {
 func TestForgedHistoryIsMarked(t *testing.T) {
 	r := newRoom(t)
 	r.admit(r.Actor, "A #112233")
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	lib.Colors[0].History[0].By = library.Person{Account: 2, Name: "Cleo"}
 	lib.Colors[0].History[0].What = "approved by Cleo herself"
 	data, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
-	_, err = r.House.Restore(ctx, r.Actor, data, true)
+	_, err = r.Backup.Restore(ctx, r.Actor, data, true)
 	require.NoError(t, err)
 	_, rows, err := r.Ledger.Ledger(ctx, r.reader)
 	require.NoError(t, err)
@@ -361,7 +361,7 @@ func TestForgedHistoryIsMarked(t *testing.T) {
 	assert.Equal(t, "a backup of House", h[1].From)
 	assert.Equal(t, "Kim", h[0].By.Name)
 	// Exported and restored again, it is still marked with where it came from first.
-	lib, err = r.House.Export(ctx, r.Actor)
+	lib, err = r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	assert.Equal(t, "a backup of House", lib.Colors[0].History[0].From)
 }
@@ -370,7 +370,7 @@ func TestABackupOfTheVersionBeforeIsRestored(t *testing.T) {
 	r := newRoom(t)
 	data, err := os.ReadFile("../../core/swatchfile/testdata/backup.v1.json")
 	require.NoError(t, err)
-	done, err := r.House.Restore(ctx, r.Actor, data, true)
+	done, err := r.Backup.Restore(ctx, r.Actor, data, true)
 	require.NoError(t, err)
 	assert.Equal(t, 10, done.Added)
 	_, rows, err := r.Ledger.Ledger(ctx, r.reader)
@@ -469,7 +469,7 @@ func TestLinksShowOneThingToWhoHasThem(t *testing.T) {
 // A house at the limit says so in a sentence, and lists of numbers have theirs.
 func TestWhereTheLimitsEnd(t *testing.T) {
 	r := newRoom(t)
-	_, err := r.House.Restore(ctx, r.Actor, largeLibrary(t, 20_000), true)
+	_, err := r.Backup.Restore(ctx, r.Actor, largeLibrary(t, 20_000), true)
 	require.NoError(t, err)
 	_, err = r.Gathering.AddToTray(ctx, r.Actor, "One more #ABCDEF")
 	require.NoError(t, err)

@@ -11,7 +11,7 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/filestore"
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/keep/ledger"
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
@@ -128,11 +128,11 @@ func TestFindingKeepsToTheRoles(t *testing.T) {
 // demoHouse is the demo with its projects, and its keeper.
 func demoHouse(t *testing.T) (*stations.Stations, keep.Actor) {
 	k := stations.New(storetest.Open(t), filestore.Memory(), standin.World())
-	require.NoError(t, k.House.LoadDemo(ctx))
+	require.NoError(t, k.Example.Load(ctx))
 	require.NoError(t, k.Audits.LoadDemo(ctx))
 	user, err := k.Base.DB.UserByEmail("keeper@odelwick.example")
 	require.NoError(t, err)
-	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
+	a, err := k.Accounts.Enter(ctx, accounts.SignedIn{Account: accounts.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(t, err)
 	return k, a
 }
@@ -154,12 +154,12 @@ func TestARoleOfOnesOwn(t *testing.T) {
 		err := r.Ledger.ChangeColor(ctx, r.Actor, ids[0], ledger.Change{Version: 1, Role: &wrong})
 		assert.Equal(t, keep.Invalid, kindOf(err), wrong)
 	}
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	data, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
 	other := keeperOf(t, r, "Other", 2)
-	_, err = r.House.Restore(ctx, other, data, true)
+	_, err = r.Backup.Restore(ctx, other, data, true)
 	require.NoError(t, err)
 	sets, err := r.Send.Sets(ctx, other)
 	require.NoError(t, err)

@@ -32,7 +32,7 @@ func instances(t *testing.T, n int) ([]*stations.Stations, keep.Actor) {
 		s.Jobs.Hurry(300 * time.Millisecond)
 		out = append(out, s)
 	}
-	require.NoError(t, out[0].House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	require.NoError(t, out[0].People.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	h, err := db.House(1)
 	require.NoError(t, err)
 	return out, keep.Actor{Account: 1, Name: "Kim", Role: keep.RoleKeeper, House: keep.House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance}}
@@ -358,7 +358,7 @@ func TestAHousesJobsDoNotKeepAnotherWaiting(t *testing.T) {
 		<-ctx.Done()
 		return ctx.Err()
 	})
-	require.NoError(t, s.House.AddMember(ctx, "o@x.example", "Ola", "a long password", "Other", keep.RoleKeeper))
+	require.NoError(t, s.People.AddMember(ctx, "o@x.example", "Ola", "a long password", "Other", keep.RoleKeeper))
 	two := one
 	house, err := s.Base.DB.House(2)
 	require.NoError(t, err)

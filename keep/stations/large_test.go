@@ -16,7 +16,7 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/filestore"
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/accounts"
 	"huekeep/keep/ledger"
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
@@ -49,7 +49,7 @@ func TestARestoreThatIsCutOffChangesNothing(t *testing.T) {
 	data := largeLibrary(t, 3000)
 	for _, after := range []time.Duration{30 * time.Millisecond, 150 * time.Millisecond, 400 * time.Millisecond} {
 		cut, stop := context.WithTimeout(ctx, after)
-		_, err := r.House.Restore(cut, r.Actor, data, true)
+		_, err := r.Backup.Restore(cut, r.Actor, data, true)
 		stop()
 		if err == nil {
 			t.Logf("the restore was faster than %v", after)
@@ -59,10 +59,10 @@ func TestARestoreThatIsCutOffChangesNothing(t *testing.T) {
 		require.NoError(t, err)
 		require.Len(t, rows, 2, "cut after %v", after)
 	}
-	done, err := r.House.Restore(ctx, r.Actor, data, true)
+	done, err := r.Backup.Restore(ctx, r.Actor, data, true)
 	require.NoError(t, err)
 	assert.Equal(t, 3000, done.Added)
-	_, err = r.House.Restore(ctx, r.contributor, data, false)
+	_, err = r.Backup.Restore(ctx, r.contributor, data, false)
 	assert.ErrorContains(t, err, "role of a keeper")
 }
 
@@ -88,10 +88,10 @@ func largeLedger(b *testing.B, data []byte) {
 	require.NoError(b, err)
 	defer db.Close()
 	k := stations.New(db, filestore.Memory(), standin.World())
-	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	require.NoError(b, k.People.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
-	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
+	a, err := k.Accounts.Enter(ctx, accounts.SignedIn{Account: accounts.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(b, err)
 	plain, err := sql.Open("mysql", dsn)
 	require.NoError(b, err)
@@ -105,7 +105,7 @@ func largeLedger(b *testing.B, data []byte) {
 	}
 	for b.Loop() {
 		took(&restore, func() {
-			_, err := k.House.Restore(ctx, a, data, true)
+			_, err := k.Backup.Restore(ctx, a, data, true)
 			require.NoError(b, err)
 		})
 		if computed == 0 { // the only time that every face is computed
@@ -175,12 +175,12 @@ func readAll(b testing.TB, db *sql.DB, rows int) {
 // nobody holds.
 func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
 	k := stations.New(storetest.Open(b), filestore.Memory(), standin.World())
-	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	require.NoError(b, k.People.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
-	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
+	a, err := k.Accounts.Enter(ctx, accounts.SignedIn{Account: accounts.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(b, err)
-	_, err = k.House.Restore(ctx, a, largeLibrary(b, 60), true)
+	_, err = k.Backup.Restore(ctx, a, largeLibrary(b, 60), true)
 	require.NoError(b, err)
 	_, rows, err := k.Ledger.Ledger(ctx, a)
 	require.NoError(b, err)
@@ -221,12 +221,12 @@ func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
 // ledger of 10,000 colors beside it.
 func BenchmarkManyRecipients(b *testing.B) {
 	k := stations.New(storetest.Open(b), filestore.Memory(), standin.World())
-	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	require.NoError(b, k.People.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
-	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
+	a, err := k.Accounts.Enter(ctx, accounts.SignedIn{Account: accounts.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(b, err)
-	_, err = k.House.Restore(ctx, a, largeLibrary(b, 10_000), true)
+	_, err = k.Backup.Restore(ctx, a, largeLibrary(b, 10_000), true)
 	require.NoError(b, err)
 	_, rows, err := k.Ledger.Ledger(ctx, a)
 	require.NoError(b, err)

@@ -157,7 +157,7 @@ func TestRolesInTheLibrary(t *testing.T) {
 		"delete a gradient": func(a keep.Actor) error { return r.Ledger.DeleteGradient(ctx, a, 1) },
 		"rule on a pair":    func(a keep.Actor) error { return r.Ledger.PutPair(ctx, a, id, id, false, nil) },
 		"free a pair":       func(a keep.Actor) error { return r.Ledger.DeletePair(ctx, a, id, id) },
-		"restore":           func(a keep.Actor) error { _, err := r.House.Restore(ctx, a, nil, true); return err },
+		"restore":           func(a keep.Actor) error { _, err := r.Backup.Restore(ctx, a, nil, true); return err },
 		"add a press":       func(a keep.Actor) error { return r.Media.AddPress(ctx, a, "x", 0, nil) },
 		"delete a press":    func(a keep.Actor) error { return r.Media.DeletePress(ctx, a, "x") },
 		"import a book":     func(a keep.Actor) error { _, err := r.Ledger.PutInkBook(ctx, a, "x", "", false); return err },

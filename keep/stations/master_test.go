@@ -70,12 +70,12 @@ func TestAColorBeyondSRGBGoesThroughAHouse(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, string(packed.Data), `"display-p3"`)
 
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	backup, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
 	r.change(ids[0], ledger.Change{Value: ptr("#123456")})
-	_, err = r.House.Restore(ctx, r.Actor, backup, true)
+	_, err = r.Backup.Restore(ctx, r.Actor, backup, true)
 	require.NoError(t, err)
 	all, err := r.Base.DB.Colors(r.Actor.House.ID)
 	require.NoError(t, err)
@@ -200,12 +200,12 @@ func TestAnInkAndABuildGoThroughAHouse(t *testing.T) {
 	}
 	before, err := r.Base.DB.Colors(r.Actor.House.ID)
 	require.NoError(t, err)
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	backup, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)
 	r.change(ids[1], ledger.Change{Value: ptr("#123456")})
-	_, err = r.House.Restore(ctx, r.Actor, backup, true)
+	_, err = r.Backup.Restore(ctx, r.Actor, backup, true)
 	require.NoError(t, err)
 	after, err := r.Base.DB.Colors(r.Actor.House.ID)
 	require.NoError(t, err)
@@ -289,7 +289,7 @@ func TestMastersOfEveryKindGoThroughAHouse(t *testing.T) {
 	data := largeLibrary(t, 500, func(color.RGB8) (library.Master, color.RGB8) { return kinds[random.IntN(len(kinds))]() })
 	in, err := swatchfile.ReadTokens(data)
 	require.NoError(t, err)
-	_, err = r.House.Restore(ctx, r.Actor, data, true)
+	_, err = r.Backup.Restore(ctx, r.Actor, data, true)
 	require.NoError(t, err)
 	same := func(what string, list []library.Color) {
 		byName := map[string]library.Color{}
@@ -324,7 +324,7 @@ func TestMastersOfEveryKindGoThroughAHouse(t *testing.T) {
 	for _, c := range in.Colors {
 		require.InDelta(t, 0, color.DeltaE00(c.Lab(), byName[c.Name].Lab()), 0.01, "CxF carries %s", c.Decides())
 	}
-	lib, err := r.House.Export(ctx, r.Actor)
+	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	again, err := swatchfile.WriteLibrary(lib)
 	require.NoError(t, err)

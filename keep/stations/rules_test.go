@@ -21,9 +21,9 @@ import (
 	"huekeep/core/press"
 	"huekeep/filestore"
 	"huekeep/keep"
+	"huekeep/keep/accounts"
 	"huekeep/keep/audits"
 	"huekeep/keep/gathering"
-	"huekeep/keep/house"
 	"huekeep/keep/jobs"
 	"huekeep/keep/ledger"
 	"huekeep/keep/media"
@@ -51,19 +51,19 @@ type room struct {
 func newRoom(t *testing.T) *room {
 	files := filestore.Memory()
 	k := stations.New(storetest.Open(t), files, standin.World())
-	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+	k.Accounts.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	serving, stop := context.WithCancel(ctx)
 	var all sync.WaitGroup
 	all.Go(func() { k.Jobs.Serve(serving, 2) })
 	t.Cleanup(func() { stop(); all.Wait() })
-	require.NoError(t, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
-	require.NoError(t, k.House.AddMember(ctx, "c@x.example", "Cleo", "a long password", "House", keep.RoleContributor))
-	require.NoError(t, k.House.AddMember(ctx, "r@x.example", "Ria", "a long password", "House", keep.RoleReader))
+	require.NoError(t, k.People.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	require.NoError(t, k.People.AddMember(ctx, "c@x.example", "Cleo", "a long password", "House", keep.RoleContributor))
+	require.NoError(t, k.People.AddMember(ctx, "r@x.example", "Ria", "a long password", "House", keep.RoleReader))
 	r := &room{t: t, Stations: k, files: files}
 	for email, a := range map[string]*keep.Actor{"k@x.example": &r.Actor, "c@x.example": &r.contributor, "r@x.example": &r.reader} {
 		user, err := k.Base.DB.UserByEmail(email)
 		require.NoError(t, err)
-		*a, err = k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
+		*a, err = k.Accounts.Enter(ctx, accounts.SignedIn{Account: accounts.Account{ID: user.ID, Name: user.Name}}, 1)
 		require.NoError(t, err)
 	}
 	return r
@@ -406,7 +406,7 @@ func TestAccounts(t *testing.T) {
 		"a made-up role":   {"n@x.example", "N", "a long password", "House", "king", "keeper, contributor, reader"},
 		"twice":            {"K@x.example", "N", "a long password", "House", "reader", "already"},
 	} {
-		err := r.House.AddMember(ctx, c.email, c.name, c.password, c.house, keep.Role(c.role))
+		err := r.People.AddMember(ctx, c.email, c.name, c.password, c.house, keep.Role(c.role))
 		if assert.Error(t, err, what) {
 			assert.Contains(t, err.Error(), c.part, what)
 		}
@@ -414,21 +414,21 @@ func TestAccounts(t *testing.T) {
 	user, err := r.Base.DB.UserByEmail("k@x.example")
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(user.PasswordHash, "$argon2id$"))
-	in, err := r.House.SignIn(ctx, house.Credentials{Email: " K@X.example", Password: "a long password"})
+	in, err := r.Accounts.SignIn(ctx, accounts.Credentials{Email: " K@X.example", Password: "a long password"})
 	require.NoError(t, err)
 	_, err = r.Base.DB.SessionByHash(in.Token, time.Now())
 	assert.ErrorIs(t, err, store.ErrNotFound, "the token itself is not stored")
-	found, err := r.House.Session(ctx, in.Token)
+	found, err := r.Accounts.Session(ctx, in.Token)
 	require.NoError(t, err)
 	assert.Equal(t, in.CSRF, found.CSRF)
-	require.NoError(t, r.House.SignOut(ctx, in))
-	_, err = r.House.Session(ctx, in.Token)
+	require.NoError(t, r.Accounts.SignOut(ctx, in))
+	_, err = r.Accounts.Session(ctx, in.Token)
 	assert.Equal(t, keep.Unauthorized, kindOf(err))
-	houses, err := r.House.Houses(ctx, found)
+	houses, err := r.Accounts.Houses(ctx, found)
 	require.NoError(t, err)
 	assert.Len(t, houses, 1)
-	stranger := house.SignedIn{Account: house.Account{ID: 999}}
-	_, err = r.House.Enter(ctx, stranger, 1)
+	stranger := accounts.SignedIn{Account: accounts.Account{ID: 999}}
+	_, err = r.Accounts.Enter(ctx, stranger, 1)
 	assert.Equal(t, keep.NotFound, kindOf(err))
 }
 
@@ -438,12 +438,12 @@ func TestAnInterruptedDemoLoadIsDoneOver(t *testing.T) {
 	half := store.House{Name: "Odelwick Ferries", NameKey: store.NameKey("Odelwick Ferries"), Tolerance: 3, CreatedAt: time.Now()}
 	require.NoError(t, k.Base.DB.Add(&half))
 	require.NoError(t, k.Base.DB.Add(&store.Color{HouseID: half.ID, Name: "Half", NameKey: "half", Hex: "#112233", Status: "approved"}))
-	require.NoError(t, k.House.LoadDemo(ctx))
+	require.NoError(t, k.Example.Load(ctx))
 	_, err := k.Base.DB.House(half.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	user, err := k.Base.DB.UserByEmail("keeper@odelwick.example")
 	require.NoError(t, err)
-	houses, err := k.House.Houses(ctx, house.SignedIn{Account: house.Account{ID: user.ID}})
+	houses, err := k.Accounts.Houses(ctx, accounts.SignedIn{Account: accounts.Account{ID: user.ID}})
 	require.NoError(t, err)
 	assert.Len(t, houses, 2)
 }
@@ -453,12 +453,12 @@ func TestAnExportHoldsWhatItsReaderMaySee(t *testing.T) {
 	ids := append(r.admit(r.Actor, "A #0E3A53 96/50/20/64"), r.admit(r.contributor, "Draft #123456")...)
 	_, err := r.Send.CreateSet(ctx, r.Actor, send.Content{Name: "Core", Colors: ids})
 	require.NoError(t, err)
-	all, err := r.House.Export(ctx, r.Actor)
+	all, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A", "Draft"}, all.Sets[0].Colors)
 	assert.Equal(t, "96 50 20 64", all.Colors[0].Builds[0].Value.String())
 	assert.Equal(t, "Kim", all.Colors[0].History[0].By.Name)
-	some, err := r.House.Export(ctx, r.reader)
+	some, err := r.Backup.Export(ctx, r.reader)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A"}, some.Sets[0].Colors)
 	assert.Len(t, some.Colors, 1)

@@ -4,9 +4,12 @@ package stations
 import (
 	"huekeep/filestore"
 	"huekeep/keep"
+	"huekeep/keep/accounts"
 	"huekeep/keep/audits"
+	"huekeep/keep/backup"
 	"huekeep/keep/boards"
 	"huekeep/keep/dumps"
+	"huekeep/keep/example"
 	"huekeep/keep/finding"
 	"huekeep/keep/gathering"
 	"huekeep/keep/hooks"
@@ -17,8 +20,10 @@ import (
 	"huekeep/keep/links"
 	"huekeep/keep/media"
 	"huekeep/keep/once"
+	"huekeep/keep/people"
 	"huekeep/keep/running"
 	"huekeep/keep/send"
+	"huekeep/keep/trail"
 	"huekeep/keep/whole"
 	"huekeep/outside"
 	"huekeep/store"
@@ -33,6 +38,11 @@ type Stations struct {
 	Ledger    *ledger.Rules
 	Gathering *gathering.Rules
 	Audits    *audits.Rules
+	Accounts  *accounts.Rules
+	People    *people.Rules
+	Trail     *trail.Rules
+	Backup    *backup.Rules
+	Example   *example.Rules
 	House     *house.Rules
 	Links     *links.Rules
 	Boards    *boards.Rules
@@ -58,15 +68,20 @@ func New(db *store.DB, files filestore.Store, world outside.World) *Stations {
 	s.Gathering = gathering.New(s.Base, s.Media, world.Bench)
 	s.Audits = audits.New(s.Base, s.Jobs, s.Hooks)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
-	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
-	s.Audits.Letter = s.House.Letter
-	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
+	s.Accounts = accounts.New(s.Base, s.Send)
+	s.People = &people.Rules{Base: s.Base, Accounts: s.Accounts}
+	s.Trail = &trail.Rules{Base: s.Base}
+	s.Backup = &backup.Rules{Base: s.Base, Ledger: s.Ledger, Gathering: s.Gathering}
+	s.Example = &example.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Send: s.Send, Boards: s.Boards}
+	s.House = &house.Rules{Base: s.Base, Media: s.Media, Accounts: s.Accounts, Example: s.Example}
+	s.Audits.Letter = s.Accounts.Letter
+	s.Whole = &whole.Rules{Backup: s.Backup, Audits: s.Audits}
 	s.Once = once.New(s.Base)
 	s.Dumps = dumps.New(s.Base, s.Jobs)
 	s.Instances = instances.New(s.Base)
 	s.Running = &running.Rules{Base: s.Base, Jobs: s.Jobs, Instances: s.Instances, Dumps: s.Dumps}
-	s.Finding = &finding.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Audits: s.Audits, Boards: s.Boards, House: s.House}
-	s.Jobs.Forgets(s.House.Tidy)
+	s.Finding = &finding.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Audits: s.Audits, Boards: s.Boards, People: s.People}
+	s.Jobs.Forgets(s.Accounts.Tidy)
 	s.Jobs.Forgets(s.Once.Tidy)
 	s.Jobs.Forgets(s.House.Remind)
 	s.Jobs.Forgets(s.House.Month)

@@ -8,7 +8,7 @@ import (
 
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
-	"huekeep/keep/house"
+	"huekeep/keep/backup"
 	"huekeep/store"
 )
 
@@ -73,12 +73,12 @@ func (r *Rules) Look(ctx context.Context, a keep.Actor, in io.ReaderAt, size int
 	} else if text, err = io.ReadAll(io.NewSectionReader(in, 0, size)); err != nil {
 		return out, err
 	}
-	lib, err := r.House.ReadBackup(ctx, a, text)
+	lib, err := r.Backup.ReadBackup(ctx, a, text)
 	if err != nil {
 		return out, err
 	}
 	out.count(lib)
-	return out, r.House.DB.In(ctx, func(tx *store.DB) error { // of one moment
+	return out, r.Backup.DB.In(ctx, func(tx *store.DB) error { // of one moment
 		for i, p := range out.Projects {
 			_, err := tx.ProjectNamed(a.House.ID, p.Name)
 			out.Projects[i].There = err == nil
@@ -103,7 +103,7 @@ func (c *Contents) compare(tx *store.DB, id int64, lib swatchfile.Library) error
 	if err != nil {
 		return err
 	}
-	added := house.Adding(colors, lib.Colors)
+	added := backup.Adding(colors, lib.Colors)
 	c.Fresh, c.Present, c.Renamed = added.Added, added.Present, added.Renamed
 	sets, err := tx.Sets(id)
 	if err != nil {

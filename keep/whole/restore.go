@@ -16,13 +16,13 @@ import (
 	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/audits"
-	"huekeep/keep/house"
+	"huekeep/keep/backup"
 	"huekeep/store"
 )
 
 // Restored says what came in.
 type Restored struct {
-	house.Restored
+	backup.Restored
 	Projects, Runs, Excuses, Plans int
 	There                          []string // projects and plans of that name were there already, and stay as they are
 }
@@ -76,7 +76,7 @@ func (r *Rules) Restore(ctx context.Context, a keep.Actor, in io.ReaderAt, size 
 	defer func() {
 		if err != nil {
 			for _, key := range put.stored {
-				r.House.Drop(context.WithoutCancel(ctx), key)
+				r.Backup.Drop(context.WithoutCancel(ctx), key)
 			}
 		}
 	}()
@@ -85,7 +85,7 @@ func (r *Rules) Restore(ctx context.Context, a keep.Actor, in io.ReaderAt, size 
 		return done, err
 	}
 	var begun []int64
-	lib, err := r.House.RestoreWith(ctx, a, box.library, replace, func(tx *store.DB) (keep.Added, error) {
+	lib, err := r.Backup.RestoreWith(ctx, a, box.library, replace, func(tx *store.DB) (keep.Added, error) {
 		done, begun = Restored{There: slices.Clone(there)}, nil
 		add := adding{tx: tx, a: a, done: &done, ids: map[string]int64{}}
 		for i, p := range box.list.Projects {
@@ -174,7 +174,7 @@ func (s *storing) file(ctx context.Context, kind, name, sum string) (key string,
 	if got := sha256.Sum256(data); hex.EncodeToString(got[:]) != sum {
 		return "", 0, keep.Wrong("file", "%s of the archive is not what was put there: its checksum does not fit; nothing was restored", name)
 	}
-	if key, err = s.House.Store(ctx, s.a.House.ID, kind, data); err != nil {
+	if key, err = s.Backup.Store(ctx, s.a.House.ID, kind, data); err != nil {
 		return "", 0, err
 	}
 	s.stored, s.keys[kind+sum] = append(s.stored, key), key
@@ -189,7 +189,7 @@ func (s *storing) projects(ctx context.Context, list []project) (out []*brought,
 			s.names[f.SHA256] = f.Entry
 		}
 	}
-	db := s.House.DB.With(ctx)
+	db := s.Backup.DB.With(ctx)
 	for _, p := range list {
 		if _, err := db.ProjectNamed(s.a.House.ID, p.Name); err == nil {
 			there, out = append(there, p.Name), append(out, nil)

@@ -18,13 +18,13 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/audits"
-	"huekeep/keep/house"
+	"huekeep/keep/backup"
 	"huekeep/store"
 )
 
 // Rules take houses along.
 type Rules struct {
-	House  *house.Rules
+	Backup *backup.Rules
 	Audits *audits.Rules
 }
 
@@ -144,7 +144,7 @@ func (r *Rules) Write(ctx context.Context, a keep.Actor, w io.Writer) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	lib, err := r.House.Export(ctx, a)
+	lib, err := r.Backup.Export(ctx, a)
 	if err != nil {
 		return err
 	}
@@ -157,7 +157,7 @@ func (r *Rules) Write(ctx context.Context, a keep.Actor, w io.Writer) error {
 		return err
 	}
 	z := zip.NewWriter(w)
-	if err := entry(z, libraryEntry, text, r.House.Now()); err != nil {
+	if err := entry(z, libraryEntry, text, r.Backup.Now()); err != nil {
 		return err
 	}
 	put := putter{Rules: r, z: z, there: map[string]bool{}}
@@ -183,7 +183,7 @@ func (r *Rules) Write(ctx context.Context, a keep.Actor, w io.Writer) error {
 	if text, err = json.MarshalIndent(out, "", "  "); err != nil {
 		return err
 	}
-	return errors.Join(entry(z, projectsEntry, text, r.House.Now()), z.Close())
+	return errors.Join(entry(z, projectsEntry, text, r.Backup.Now()), z.Close())
 }
 
 // putter puts stored files into an archive, each content once.
@@ -199,7 +199,7 @@ func (p *putter) file(ctx context.Context, key, name string, at time.Time) (sum 
 	if key == "" {
 		return "", nil
 	}
-	data, err := p.House.Load(ctx, key)
+	data, err := p.Backup.Load(ctx, key)
 	if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
 		return "", nil
 	} else if err != nil {
@@ -238,7 +238,7 @@ func (p *putter) runs(ctx context.Context, of *project, stored []runRows) error 
 			if l.File, err = p.file(ctx, row.BlobKey, "", row.At); err != nil {
 				return err
 			}
-			colors, err := p.House.DB.With(ctx).AuditColors(row.ID)
+			colors, err := p.Backup.DB.With(ctx).AuditColors(row.ID)
 			if err != nil {
 				return err
 			}
@@ -289,7 +289,7 @@ type runRows struct {
 // read gathers what is told of projects, with what is stored of them.
 func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys []rows, err error) {
 	out = content{Format: format, Version: version, Projects: []project{}, Excuses: []excuse{}, Plans: []plan{}}
-	err = r.House.DB.In(ctx, func(tx *store.DB) error { // of one moment
+	err = r.Backup.DB.In(ctx, func(tx *store.DB) error { // of one moment
 		out.Projects, out.Excuses, out.Plans, keys = out.Projects[:0], out.Excuses[:0], out.Plans[:0], nil
 		room := mostOfRuns / 2 // for a file and a report each
 		names := map[int64]string{}

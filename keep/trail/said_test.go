@@ -1,15 +1,15 @@
-package house_test
+package trail_test
 
 import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 
-	"huekeep/keep/house"
+	"huekeep/keep/trail"
 )
 
 func TestTheTrailSpeaksInSentences(t *testing.T) {
-	for want, e := range map[string]house.TrailEntry{
+	for want, e := range map[string]trail.Entry{
 		"amended Buoy: #E2572B → #DD5522":                                        {What: "changeColor", About: "Buoy", Before: `{"hex":"#E2572B"}`, After: `{"hex":"#DD5522"}`},
 		"retired Old Funnel":                                                     {What: "changeColor", About: "Old Funnel", Before: `{"status":"approved"}`, After: `{"status":"retired","successor_id":2}`},
 		"amended Fog: rule nothing → On glass only":                              {What: "changeColor", About: "Fog", Before: `{"rule":""}`, After: `{"rule":"On glass only"}`},
@@ -28,8 +28,8 @@ func TestTheTrailSpeaksInSentences(t *testing.T) {
 	} {
 		assert.Equal(t, want, e.Said())
 	}
-	assert.Equal(t, "amended something", house.InWords("changeColor"))
-	assert.Equal(t, "amended Buoy (refused)", house.TrailEntry{What: "changeColor", About: "Buoy", Outcome: 409}.Said(), "it was not done")
-	assert.Equal(t, "amended Buoy (failed)", house.TrailEntry{What: "changeColor", About: "Buoy", Outcome: 500}.Said())
-	assert.Equal(t, "took a.css [b] {c} out of the project Site", house.TrailEntry{What: "dropProjectFile", About: "Site", After: `{"asked":{"path":"a.css [b] {c}"}}`}.Said())
+	assert.Equal(t, "amended something", trail.InWords("changeColor"))
+	assert.Equal(t, "amended Buoy (refused)", trail.Entry{What: "changeColor", About: "Buoy", Outcome: 409}.Said(), "it was not done")
+	assert.Equal(t, "amended Buoy (failed)", trail.Entry{What: "changeColor", About: "Buoy", Outcome: 500}.Said())
+	assert.Equal(t, "took a.css [b] {c} out of the project Site", trail.Entry{What: "dropProjectFile", About: "Site", After: `{"asked":{"path":"a.css [b] {c}"}}`}.Said())
 }

@@ -1,4 +1,5 @@
-package house
+// Package trail is what a house keeps of who did what: written with each change, read in sentences, and chained so that a hole shows.
+package trail
 
 import (
 	"context"
@@ -13,6 +14,9 @@ import (
 	"huekeep/keep"
 	"huekeep/store"
 )
+
+// Rules are the rules of the trail.
+type Rules struct{ *keep.Base }
 
 // Thing is what a change is about, as far as it is one row.
 type Thing struct {
@@ -153,8 +157,8 @@ func (r *Rules) End(ctx context.Context, a keep.Actor, s Step, outcome int, aske
 	}
 }
 
-// TrailEntry is one thing that somebody did, or tried to.
-type TrailEntry struct {
+// Entry is one thing that somebody did, or tried to.
+type Entry struct {
 	ID            int64
 	At            time.Time
 	By            string
@@ -167,8 +171,8 @@ type TrailEntry struct {
 	Times         int    // how often it happened in that hour
 }
 
-// TrailQuery says which entries are asked for.
-type TrailQuery struct {
+// Query says which entries are asked for.
+type Query struct {
 	Before   int64 // entries before this one; 0 for the newest
 	Account  int64 // 0 for anybody
 	What     string
@@ -176,8 +180,8 @@ type TrailQuery struct {
 	From, To *time.Time
 }
 
-// Trail reads a page of a house's trail, newest first; next is where the next page begins, 0 for none. Keepers read it.
-func (r *Rules) Trail(ctx context.Context, a keep.Actor, q TrailQuery) (list []TrailEntry, next int64, err error) {
+// Entries reads a page of a house's trail, newest first; next is where the next page begins, 0 for none. Keepers read it.
+func (r *Rules) Entries(ctx context.Context, a keep.Actor, q Query) (list []Entry, next int64, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return nil, 0, err
 	}
@@ -187,15 +191,15 @@ func (r *Rules) Trail(ctx context.Context, a keep.Actor, q TrailQuery) (list []T
 		next = rows[limits.Page-1].ID
 	}
 	for _, t := range rows {
-		list = append(list, TrailEntry{t.ID, t.At, t.ByName, t.UserID, t.Via, t.Address, t.Request, t.What, t.About, t.BeforeState, t.AfterState, t.Outcome, t.Times})
+		list = append(list, Entry{t.ID, t.At, t.ByName, t.UserID, t.Via, t.Address, t.Request, t.What, t.About, t.BeforeState, t.AfterState, t.Outcome, t.Times})
 	}
 	return list, next, err
 }
 
-// WholeTrail gives each entry of a house's trail that is asked for, newest first.
-func (r *Rules) WholeTrail(ctx context.Context, a keep.Actor, q TrailQuery, each func(TrailEntry) error) error {
+// Whole gives each entry of a house's trail that is asked for, newest first.
+func (r *Rules) Whole(ctx context.Context, a keep.Actor, q Query, each func(Entry) error) error {
 	for {
-		list, next, err := r.Trail(ctx, a, q)
+		list, next, err := r.Entries(ctx, a, q)
 		if err != nil {
 			return err
 		}
@@ -210,8 +214,8 @@ func (r *Rules) WholeTrail(ctx context.Context, a keep.Actor, q TrailQuery, each
 	}
 }
 
-// TrailWhats lists what was ever done in a house.
-func (r *Rules) TrailWhats(ctx context.Context, a keep.Actor) ([]string, error) {
+// Whats lists what was ever done in a house.
+func (r *Rules) Whats(ctx context.Context, a keep.Actor) ([]string, error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return nil, err
 	}

@@ -1,4 +1,4 @@
-package house
+package backup
 
 import (
 	"huekeep/core/library"

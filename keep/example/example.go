@@ -1,4 +1,5 @@
-package house
+// Package example fills a house with what ships to be looked at: the demo houses with their accounts, and one among real ones.
+package example
 
 import (
 	"context"
@@ -17,17 +18,28 @@ import (
 	"huekeep/demo"
 	"huekeep/keep"
 	"huekeep/keep/boards"
+	"huekeep/keep/ledger"
+	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
+
+// Rules are the rules of what ships to be looked at.
+type Rules struct {
+	*keep.Base
+	Media  *media.Rules
+	Ledger *ledger.Rules
+	Send   *send.Rules
+	Boards *boards.Rules
+}
 
 // costOfKnown is that of a password that stands in the README: making it costly to try would guard nothing, and take most of the time in which
 // the demo starts.
 var costOfKnown = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
-// LoadDemo fills an empty database with the demo houses and accounts. A database that has accounts is left alone, so a
+// Load fills an empty database with the demo houses and accounts. A database that has accounts is left alone, so a
 // second start keeps what the user did.
-func (r *Rules) LoadDemo(ctx context.Context) error {
+func (r *Rules) Load(ctx context.Context) error {
 	n, err := r.DB.With(ctx).Users()
 	if err != nil || n > 0 {
 		return err
@@ -80,7 +92,7 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House, daysAgo func(int)) 
 	daysAgo(170)
 	defer daysAgo(0)
 	err := r.DB.In(ctx, func(tx *store.DB) error {
-		row := r.newHouse(h.Name)
+		row := keep.NewHouse(h.Name, r.Now())
 		if err := tx.Add(&row); err != nil {
 			return err
 		}
@@ -397,4 +409,26 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 		}
 	}
 	return nil
+}
+
+// House makes a house of that name to look at. Its editions are sent by the rules, so that it is not one transaction; what is left of half a
+// one has no members.
+func (r *Rules) House(ctx context.Context, name string) (int64, error) {
+	return r.loadHouse(ctx, exampleHouse(name), func(int) {})
+}
+
+// exampleHouse is the demo house under another name, whose recipients get no mail.
+func exampleHouse(name string) demo.House {
+	h := demo.Ferries
+	h.Name = name
+	h.Recipients = slices.Clone(h.Recipients)
+	for i, to := range h.Recipients {
+		to.Email = ""
+		to.Ways = slices.DeleteFunc(slices.Clone(to.Ways), func(w string) bool { return w == string(send.Mailed) })
+		if len(to.Ways) == 0 {
+			to.Ways = []string{string(send.ByHand)}
+		}
+		h.Recipients[i] = to
+	}
+	return h
 }

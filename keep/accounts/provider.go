@@ -1,4 +1,4 @@
-package house
+package accounts
 
 import (
 	"context"
@@ -41,7 +41,7 @@ func (r *Rules) Vouch(ctx context.Context, v Vouched, invitation string) (Signed
 }
 
 func (r *Rules) meet(ctx context.Context, v Vouched, invitation string) (u store.User, err error) {
-	email, err := address(v.Email)
+	email, err := Address(v.Email)
 	if err != nil || !v.Verified {
 		return u, &keep.Error{Kind: keep.Forbidden, Code: CodeUnverified, Message: "Your sign-in provider does not say which e-mail address is yours, so nobody here knows who you are."}
 	}

@@ -1,4 +1,4 @@
-package house
+package trail
 
 import (
 	"context"
@@ -32,8 +32,8 @@ func headText(c store.TrailChain) string {
 	return fmt.Sprint("chain ", c.Chain, " ", c.SealedTo, " ", c.Seal, " ", c.GoneTo, " ", c.GoneSeal)
 }
 
-// SealTrail seals what has come to the trails, and takes away what is older than a house keeps.
-func (r *Rules) SealTrail(ctx context.Context, now time.Time) error {
+// Seal seals what has come to the trails, and takes away what is older than a house keeps.
+func (r *Rules) Seal(ctx context.Context, now time.Time) error {
 	chains, err := r.DB.With(ctx).TrailChains()
 	if err != nil {
 		return err
@@ -106,8 +106,8 @@ type Chain struct {
 // mostWrong is how many places of a chain are told of.
 const mostWrong = 20
 
-// VerifyTrail looks whether the trails are as they were sealed.
-func (r *Rules) VerifyTrail(ctx context.Context) (list []Chain, err error) {
+// Verify looks whether the trails are as they were sealed.
+func (r *Rules) Verify(ctx context.Context) (list []Chain, err error) {
 	db := r.DB.With(ctx)
 	ids, err := db.TrailChains()
 	if err != nil {

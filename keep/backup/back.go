@@ -1,4 +1,4 @@
-package house
+package backup
 
 import (
 	"context"
@@ -8,6 +8,7 @@ import (
 
 	"huekeep/core/limits"
 	"huekeep/keep"
+	"huekeep/keep/trail"
 )
 
 // beside are operations that a way back does not undo, as downloads and exports are, and refused ones.
@@ -25,7 +26,7 @@ func (r *Rules) GoBack(ctx context.Context, a keep.Actor, id int64, over bool) e
 			if t.Outcome == 0 || t.Outcome >= 400 || slices.Contains(beside, t.What) || strings.HasPrefix(t.What, "download") || strings.HasPrefix(t.What, "export") {
 				continue
 			}
-			e := TrailEntry{What: t.What, About: t.About, Before: t.BeforeState, After: t.AfterState, Outcome: t.Outcome}
+			e := trail.Entry{What: t.What, About: t.About, Before: t.BeforeState, After: t.AfterState, Outcome: t.Outcome}
 			said = append(said, t.ByName+" "+e.Said())
 		}
 		switch n := len(said); {

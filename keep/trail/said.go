@@ -1,4 +1,4 @@
-package house
+package trail
 
 import (
 	"encoding/json"
@@ -141,7 +141,7 @@ var columns = []struct{ column, called string }{{"hex", ""}, {"name", "name"}, {
 const longestWord = 60
 
 // Said says an entry as a sentence without its subject: "amended Buoy: #E2572B → #DD5522". What was refused or failed says so at its end.
-func (t TrailEntry) Said() string {
+func (t Entry) Said() string {
 	before, after := object(t.Before), object(t.After)
 	known := map[string]string{"about": t.About}
 	asked, _ := after["asked"].(map[string]any)

@@ -1,4 +1,5 @@
-package house
+// Package backup writes a house as one file and brings it back, with a way back for a day.
+package backup
 
 import (
 	"context"
@@ -9,10 +10,18 @@ import (
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/keep/gathering"
 	"huekeep/keep/ledger"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
+
+// Rules are the rules of backups.
+type Rules struct {
+	*keep.Base
+	Ledger    *ledger.Rules
+	Gathering *gathering.Rules
+}
 
 // Export is the house as a library file, which is also its backup: everything but accounts, trays, audits and what members keep
 // for themselves. A reader's leaves out drafts, editions and who got them.

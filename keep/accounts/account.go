@@ -1,4 +1,4 @@
-package house
+package accounts
 
 import (
 	"bytes"
@@ -42,7 +42,7 @@ func (r *Rules) Own(ctx context.Context, s SignedIn) (Own, error) {
 	if err != nil {
 		return Own{}, err
 	}
-	out := Own{Account: account(u), SecondFactor: u.Totp != "", Password: u.PasswordHash != "", Provider: u.Subject != nil}
+	out := Own{Account: Of(u), SecondFactor: u.Totp != "", Password: u.PasswordHash != "", Provider: u.Subject != nil}
 	codes, err := db.RecoveryCodes(u.ID)
 	if err != nil {
 		return out, err
@@ -95,7 +95,7 @@ func (r *Rules) changeOwnIn(ctx context.Context, db *store.DB, s SignedIn, what 
 		if err != nil {
 			return err
 		}
-		was := account(u)
+		was := Of(u)
 		if err := f(tx, &u); err != nil {
 			return err
 		}
@@ -103,7 +103,7 @@ func (r *Rules) changeOwnIn(ctx context.Context, db *store.DB, s SignedIn, what 
 			return err
 		}
 		d := keep.Did{Account: u.ID, Name: was.Name, What: what, About: was.Name, Outcome: 200}
-		if now := account(u); now != was {
+		if now := Of(u); now != was {
 			d.Before, d.After = was, now
 		}
 		_, err = keep.Trail(ctx, tx, d, r.Now)
@@ -160,7 +160,7 @@ func place(ctx context.Context) string {
 // ChangeAddress changes somebody's own address: at once where no mail can be sent, else when the link was followed that is mailed to the new
 // one. The old one is told.
 func (r *Rules) ChangeAddress(ctx context.Context, s SignedIn, email, password string) (mailed bool, err error) {
-	email, err = address(email)
+	email, err = Address(email)
 	if err != nil {
 		return false, err
 	}
@@ -182,7 +182,7 @@ func (r *Rules) ChangeAddress(ctx context.Context, s SignedIn, email, password s
 	if err != nil {
 		return false, err
 	}
-	if err := r.mailNow(ctx, email, "Your new address", fmt.Sprintf("Somebody, surely you, wants to sign in to Hue Keep as %s from now on. Follow the link within an hour to make it so:", email), r.ticketPath(token)); err != nil {
+	if err := r.MailNow(ctx, email, "Your new address", fmt.Sprintf("Somebody, surely you, wants to sign in to Hue Keep as %s from now on. Follow the link within an hour to make it so:", email), r.TicketPath(token)); err != nil {
 		return false, err
 	}
 	r.letter(ctx, u.Email, "Your address is to be changed", fmt.Sprintf("Your account is to have the address %s instead of this one, since %s, from %s. If it was not you, change your password at once:", email, when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
@@ -198,7 +198,7 @@ func (r *Rules) readdress(ctx context.Context, db *store.DB, s SignedIn, email s
 }
 
 // address checks an e-mail address.
-func address(email string) (string, error) {
+func Address(email string) (string, error) {
 	email = strings.ToLower(strings.TrimSpace(email))
 	if a, err := mail.ParseAddress(email); err != nil || a.Address != email || len(email) > limits.EmailBytes {
 		return "", keep.Wrong("email", "%q is not an e-mail address", keep.Short(email, 80))
@@ -474,4 +474,35 @@ func (r *Rules) DropToken(ctx context.Context, s SignedIn, id int64) error {
 	return r.changeOwn(ctx, s, "took an access token away", func(tx *store.DB, u *store.User) error {
 		return keep.Missing(tx.DropAccessToken(u.ID, id), "access token")
 	})
+}
+
+// AddAccount makes an account; the caller decides who may do that.
+func (r *Rules) AddAccount(ctx context.Context, tx *store.DB, email, fullName, password, house string) (store.User, error) {
+	u, err := r.newAccount(ctx, email, fullName, password, house)
+	if err != nil {
+		return store.User{}, err
+	}
+	return u, keep.Taken(tx.Add(&u), "email", "there is an account for %s already", u.Email)
+}
+
+// newAccount is an account that is not kept yet.
+func (r *Rules) newAccount(ctx context.Context, email, fullName, password, house string) (store.User, error) {
+	email, err := Address(email)
+	if err != nil {
+		return store.User{}, err
+	}
+	if fullName, err = keep.Name("name", fullName); err != nil {
+		return store.User{}, err
+	}
+	hash, err := r.hash(ctx, password, email, fullName, house)
+	return store.User{Email: email, Name: fullName, PasswordHash: hash, CreatedAt: r.Now()}, err
+}
+
+// Founded makes whoever made a house its keeper.
+func (r *Rules) Founded(ctx context.Context, tx *store.DB, house int64, name string, by Account) error {
+	if err := tx.Add(&store.Member{UserID: by.ID, HouseID: house, Role: string(keep.RoleKeeper)}); err != nil {
+		return err
+	}
+	_, err := keep.Trail(ctx, tx, keep.Did{House: house, Account: by.ID, Name: by.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
+	return err
 }

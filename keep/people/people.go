@@ -1,4 +1,5 @@
-package house
+// Package people holds the rules of who belongs to a house, and who is invited.
+package people
 
 import (
 	"context"
@@ -6,16 +7,20 @@ import (
 	"fmt"
 	"time"
 
-	"huekeep/core/audit"
-	"huekeep/core/ink"
-	"huekeep/core/press"
 	"huekeep/keep"
+	"huekeep/keep/accounts"
 	"huekeep/store"
 )
 
+// Rules are the rules of members and invitations.
+type Rules struct {
+	*keep.Base
+	Accounts *accounts.Rules
+}
+
 // Member is a person of a house.
 type Member struct {
-	Account
+	accounts.Account
 	Role         keep.Role
 	SecondFactor bool
 	Seen         *time.Time
@@ -30,8 +35,8 @@ type Invitation struct {
 	Until time.Time
 }
 
-// People lists the members of a house, and for those who may invite the invitations that wait.
-func (r *Rules) People(ctx context.Context, a keep.Actor) (members []Member, invited []Invitation, may bool, err error) {
+// List lists the members of a house, and for those who may invite the invitations that wait.
+func (r *Rules) List(ctx context.Context, a keep.Actor) (members []Member, invited []Invitation, may bool, err error) {
 	if err := a.May(keep.RoleReader); err != nil {
 		return nil, nil, false, err
 	}
@@ -41,7 +46,7 @@ func (r *Rules) People(ctx context.Context, a keep.Actor) (members []Member, inv
 		return nil, nil, false, err
 	}
 	for _, m := range rows {
-		one := Member{Account: account(m.User), Role: keep.Role(m.Role), SecondFactor: m.Totp != "" || m.Passkeys > 0, Seen: m.Seen}
+		one := Member{Account: accounts.Of(m.User), Role: keep.Role(m.Role), SecondFactor: m.Totp != "" || m.Passkeys > 0, Seen: m.Seen}
 		if a.Role != keep.RoleKeeper && m.ID != a.Account {
 			one.Email, one.Seen, one.SecondFactor = "", nil, false
 		}
@@ -67,7 +72,7 @@ const mostInvited = 200
 
 // Invite opens an invitation, good for a week, and mails it if that is wanted. An older one to the same address is taken back.
 func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role keep.Role, byMail bool) (link string, err error) {
-	if email, err = address(email); err != nil {
+	if email, err = accounts.Address(email); err != nil {
 		return "", err
 	}
 	if !role.Reaches(keep.RoleReader) {
@@ -82,7 +87,7 @@ func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role kee
 	if err := a.May(role); err != nil {
 		return "", &keep.Error{Kind: keep.Forbidden, Field: "role", Message: fmt.Sprintf("Nobody gives more than they have: you are a %s.", a.Role)}
 	}
-	if byMail && r.Send.Mailer == nil {
+	if byMail && r.Accounts.Send.Mailer == nil {
 		return "", keep.Clash("mail", "this server sends no mail; copy the link instead")
 	}
 	var token string
@@ -102,16 +107,16 @@ func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role kee
 		if err := tx.DropInvitationsTo(a.House.ID, email); err != nil {
 			return err
 		}
-		token, err = r.ticket(ctx, tx, store.Ticket{Kind: string(InviteTicket), HouseID: &a.House.ID, Email: email, Role: string(role), ByUser: a.ByUser(), ByName: a.Name, Mailed: byMail}, inviteLife)
+		token, err = r.Accounts.OpenInvitation(ctx, tx, store.Ticket{HouseID: &a.House.ID, Email: email, Role: string(role), ByUser: a.ByUser(), ByName: a.Name, Mailed: byMail})
 		return err
 	})
 	if err != nil {
 		return "", err
 	}
-	link = r.ticketPath(token)
+	link = r.Accounts.TicketPath(token)
 	if byMail {
 		defer func() { link = "" }() // what goes by mail shows whose mailbox it is, so that nobody else has it
-		err = r.mailNow(ctx, email, "You are invited to "+a.House.Name, fmt.Sprintf("%s invites you to the color library of %s, as a %s. The link is good for a week:", a.Name, a.House.Name, role), link)
+		err = r.Accounts.MailNow(ctx, email, "You are invited to "+a.House.Name, fmt.Sprintf("%s invites you to the color library of %s, as a %s. The link is good for a week:", a.Name, a.House.Name, role), link)
 	}
 	return link, err
 }
@@ -205,33 +210,6 @@ func lastKeeper(tx *store.DB, a keep.Actor, m store.Member, stays bool) error {
 	return err
 }
 
-// addAccount makes an account; the caller decides who may do that.
-func (r *Rules) addAccount(ctx context.Context, tx *store.DB, email, fullName, password, house string) (store.User, error) {
-	u, err := r.newAccount(ctx, email, fullName, password, house)
-	if err != nil {
-		return store.User{}, err
-	}
-	return u, keep.Taken(tx.Add(&u), "email", "there is an account for %s already", u.Email)
-}
-
-// newAccount is an account that is not kept yet.
-func (r *Rules) newAccount(ctx context.Context, email, fullName, password, house string) (store.User, error) {
-	email, err := address(email)
-	if err != nil {
-		return store.User{}, err
-	}
-	if fullName, err = keep.Name("name", fullName); err != nil {
-		return store.User{}, err
-	}
-	hash, err := r.hash(ctx, password, email, fullName, house)
-	return store.User{Email: email, Name: fullName, PasswordHash: hash, CreatedAt: r.Now()}, err
-}
-
-func (r *Rules) newHouse(name string) store.House {
-	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, Again: true, CreatedAt: r.Now(),
-		Inviters: string(keep.RoleKeeper), ShownPress: press.Coated().Name, ShownStock: string(ink.Coated), InkClasses: ink.Solid}
-}
-
 // AddMember makes an account with a role in a house; the house is made if there is none of that name.
 func (r *Rules) AddMember(ctx context.Context, email, fullName, password, house string, role keep.Role) error {
 	if !role.Reaches(keep.RoleReader) {
@@ -242,13 +220,13 @@ func (r *Rules) AddMember(ctx context.Context, email, fullName, password, house 
 		return err
 	}
 	return r.DB.In(ctx, func(tx *store.DB) error {
-		u, err := r.addAccount(ctx, tx, email, fullName, password, houseName)
+		u, err := r.Accounts.AddAccount(ctx, tx, email, fullName, password, houseName)
 		if err != nil {
 			return err
 		}
 		h, err := tx.HouseByName(houseName)
 		if errors.Is(err, store.ErrNotFound) {
-			h = r.newHouse(houseName)
+			h = keep.NewHouse(houseName, r.Now())
 			err = keep.Taken(tx.Add(&h), "house", "there is a house named %s already", houseName)
 		}
 		if err != nil {
@@ -257,7 +235,7 @@ func (r *Rules) AddMember(ctx context.Context, email, fullName, password, house 
 		if err := tx.Add(&store.Member{UserID: u.ID, HouseID: h.ID, Role: string(role)}); err != nil {
 			return err
 		}
-		_, err = keep.Trail(ctx, tx, keep.Did{House: h.ID, Name: "Command line", What: "joined", About: u.Name + ", " + u.Email, After: state("role", string(role)), Outcome: 200}, r.Now)
+		_, err = keep.Trail(ctx, tx, keep.Did{House: h.ID, Name: "Command line", What: "joined", About: u.Name + ", " + u.Email, After: map[string]string{"role": string(role)}, Outcome: 200}, r.Now)
 		return err
 	})
 }

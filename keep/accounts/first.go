@@ -1,4 +1,4 @@
-package house
+package accounts
 
 import (
 	"context"
@@ -77,11 +77,11 @@ func (r *Rules) MakeFirst(ctx context.Context, f First) (SignedIn, error) {
 		} else if err != nil {
 			return err
 		}
-		h := r.newHouse(name)
+		h := keep.NewHouse(name, r.Now())
 		if err := tx.Add(&h); err != nil {
 			return err
 		}
-		return r.founded(ctx, tx, h.ID, name, account(user))
+		return r.Founded(ctx, tx, h.ID, name, Of(user))
 	})
 	if err != nil {
 		return SignedIn{}, err

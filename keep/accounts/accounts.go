@@ -1,5 +1,6 @@
-// Package house holds the rules of accounts, sessions, links, and of a house as a whole: its backup and its restoring.
-package house
+// Package accounts holds the rules of accounts and of how somebody comes in: passwords, second factors, passkeys, sessions, access tokens, a
+// provider of identities, and the links that lead to an account.
+package accounts
 
 import (
 	"context"
@@ -13,25 +14,17 @@ import (
 
 	"huekeep/core/limits"
 	"huekeep/keep"
-	"huekeep/keep/boards"
-	"huekeep/keep/gathering"
-	"huekeep/keep/ledger"
-	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
 
-// Rules are the rules of accounts, sessions and the backup of a house.
+// Rules are the rules of accounts and sessions.
 type Rules struct {
 	*keep.Base
-	Media     *media.Rules
-	Ledger    *ledger.Rules
-	Gathering *gathering.Rules
-	Send      *send.Rules
-	Boards    *boards.Rules
-	Cost      *argon2id.Params // of new passwords; PasswordCost but in tests, which have no secrets
-	Life      time.Duration    // how long a sign-in lasts
-	Idle      time.Duration    // how long a keeper's may lie unused
+	Send *send.Rules      // mails, and where the program is reached
+	Cost *argon2id.Params // of new passwords; PasswordCost but in tests, which have no secrets
+	Life time.Duration    // how long a sign-in lasts
+	Idle time.Duration    // how long a keeper's may lie unused
 
 	letters sync.WaitGroup // that are on their way
 
@@ -41,8 +34,8 @@ type Rules struct {
 }
 
 // New makes the rules.
-func New(b *keep.Base, m *media.Rules, l *ledger.Rules, g *gathering.Rules, s *send.Rules, d *boards.Rules) *Rules {
-	return &Rules{Base: b, Media: m, Ledger: l, Gathering: g, Send: s, Boards: d, Cost: PasswordCost, Life: SessionLife, Idle: KeeperIdle}
+func New(b *keep.Base, s *send.Rules) *Rules {
+	return &Rules{Base: b, Send: s, Cost: PasswordCost, Life: SessionLife, Idle: KeeperIdle}
 }
 
 // SessionLife is how long a sign-in lasts, KeeperIdle how long that of a keeper of any house may lie unused, unless the settings say otherwise.
@@ -94,7 +87,8 @@ type Account struct {
 	Runs  bool // runs the server
 }
 
-func account(u store.User) Account { return Account{u.ID, u.Name, u.Email, u.Runs} }
+// Of is the account of a row.
+func Of(u store.User) Account { return Account{u.ID, u.Name, u.Email, u.Runs} }
 
 // Credentials are what somebody signs in with.
 type Credentials struct {
@@ -193,7 +187,7 @@ func (r *Rules) second(ctx context.Context, user store.User, c Credentials) (via
 func (r *Rules) open(ctx context.Context, user store.User, via string, known bool) (SignedIn, error) {
 	now := r.Now()
 	from := keep.FromOf(ctx)
-	s := SignedIn{Token: keep.Random(), CSRF: keep.Random(), Account: account(user), Strong: strong(user, via)}
+	s := SignedIn{Token: keep.Random(), CSRF: keep.Random(), Account: Of(user), Strong: strong(user, via)}
 	return s, r.DB.In(ctx, func(tx *store.DB) error {
 		row := store.Session{TokenHash: keep.Digest(s.Token), UserID: user.ID, CSRF: s.CSRF, ExpiresAt: now.Add(r.Life), CreatedAt: now, SeenAt: now,
 			Address: keep.Short(from.Address, 64), Agent: keep.Short(from.Agent, 120), Via: via}
@@ -272,7 +266,7 @@ func (r *Rules) session(ctx context.Context, token string, use bool) (SignedIn, 
 		}
 	}
 	user, err := db.User(s.UserID)
-	return SignedIn{ID: s.ID, Token: token, CSRF: s.CSRF, Account: account(user), Strong: strong(user, s.Via)}, err
+	return SignedIn{ID: s.ID, Token: token, CSRF: s.CSRF, Account: Of(user), Strong: strong(user, s.Via)}, err
 }
 
 // Bearer finds whom an access token acts for.
@@ -295,7 +289,7 @@ func (r *Rules) Bearer(ctx context.Context, token string) (SignedIn, error) {
 		return SignedIn{}, err
 	}
 	keys, err := db.Passkeys(user.ID)
-	return SignedIn{Account: account(user), Strong: user.Totp != "" || user.Subject != nil || len(keys) > 0, Cap: keep.Role(t.Role), Named: t.Name, Only: of(t.HouseID), Purpose: t.Purpose}, err
+	return SignedIn{Account: Of(user), Strong: user.Totp != "" || user.Subject != nil || len(keys) > 0, Cap: keep.Role(t.Role), Named: t.Name, Only: of(t.HouseID), Purpose: t.Purpose}, err
 }
 
 func of(id *int64) int64 {
@@ -331,7 +325,7 @@ func (r *Rules) Houses(ctx context.Context, who SignedIn) ([]Membership, error) 
 			continue
 		}
 		if m.EndsAt == nil || role == keep.RoleKeeper {
-			out = append(out, Membership{keep.HouseOf(m.House), role, m.EndsAt, m.Marked, m.SecondFactor && !who.Strong, settings(m.House).Notations})
+			out = append(out, Membership{keep.HouseOf(m.House), role, m.EndsAt, m.Marked, m.SecondFactor && !who.Strong, keep.Notations(m.House)})
 		}
 	}
 	return out, err
@@ -352,7 +346,7 @@ func noHouse() error {
 
 // Enter finds the house for a member. For anybody else the house does not exist.
 func (r *Rules) Enter(ctx context.Context, who SignedIn, house int64) (keep.Actor, error) {
-	a, h, err := r.member(ctx, who, house)
+	a, h, err := r.Member(ctx, who, house)
 	switch {
 	case err != nil:
 		return keep.Actor{}, err
@@ -364,7 +358,8 @@ func (r *Rules) Enter(ctx context.Context, who SignedIn, house int64) (keep.Acto
 	return a, nil
 }
 
-func (r *Rules) member(ctx context.Context, who SignedIn, house int64) (keep.Actor, store.House, error) {
+// Member finds the house for a member, also one that was given up.
+func (r *Rules) Member(ctx context.Context, who SignedIn, house int64) (keep.Actor, store.House, error) {
 	m, err := r.DB.With(ctx).Membership(who.Account.ID, house)
 	if errors.Is(err, store.ErrNotFound) || who.Only > 0 && who.Only != house {
 		return keep.Actor{}, store.House{}, noHouse()

@@ -1,4 +1,4 @@
-package house
+package accounts
 
 import (
 	"context"
@@ -28,14 +28,20 @@ const (
 	resetLife  = time.Hour
 )
 
-// ticketPath is the page that a ticket leads to. The token stands behind the number sign, so that no server's log has it.
-func (r *Rules) ticketPath(token string) string { return r.Send.Address + "/welcome#" + token }
+// TicketPath is the page that a ticket leads to. The token stands behind the number sign, so that no server's log has it.
+func (r *Rules) TicketPath(token string) string { return r.Send.Address + "/welcome#" + token }
 
 // ticket opens one; its token is kept nowhere.
 func (r *Rules) ticket(ctx context.Context, db *store.DB, t store.Ticket, life time.Duration) (token string, err error) {
 	token = keep.Random()
 	t.TokenHash, t.CreatedAt, t.ExpiresAt = keep.Digest(token), r.Now(), r.Now().Add(life)
 	return token, db.With(ctx).Add(&t)
+}
+
+// OpenInvitation opens a ticket that leads into a house.
+func (r *Rules) OpenInvitation(ctx context.Context, db *store.DB, t store.Ticket) (token string, err error) {
+	t.Kind = string(InviteTicket)
+	return r.ticket(ctx, db, t, inviteLife)
 }
 
 // found is a ticket that is still good, by its token.
@@ -91,7 +97,7 @@ func (r *Rules) proveMailbox(ctx context.Context, t store.Ticket, house string) 
 	}
 	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: t.Kind, HouseID: t.HouseID, Email: t.Email, Role: t.Role, ByUser: t.ByUser, ByName: t.ByName, Mailed: true}, time.Until(t.ExpiresAt))
 	if err == nil {
-		err = r.mailNow(ctx, t.Email, "Join "+house, fmt.Sprintf("Follow this link to join %s, to which %s invited you. If you do not know of it, do nothing.", house, t.ByName), r.ticketPath(token))
+		err = r.MailNow(ctx, t.Email, "Join "+house, fmt.Sprintf("Follow this link to join %s, to which %s invited you. If you do not know of it, do nothing.", house, t.ByName), r.TicketPath(token))
 	}
 	if err := errors.Join(err, tried.end(ctx, err == nil)); err != nil {
 		return err
@@ -166,7 +172,7 @@ func (r *Rules) Take(ctx context.Context, in Answer) (SignedIn, error) {
 			if err := tx.TakeTicket(t.ID); err != nil {
 				return keep.Missing(err, "ticket")
 			}
-			return r.readdress(ctx, tx, SignedIn{Account: account(u)}, t.Email, &now)
+			return r.readdress(ctx, tx, SignedIn{Account: Of(u)}, t.Email, &now)
 		})
 	}
 }
@@ -268,7 +274,7 @@ func (r *Rules) reset(ctx context.Context, t store.Ticket, in Answer) (SignedIn,
 	if err != nil {
 		return SignedIn{}, err
 	}
-	s := SignedIn{Account: account(u)}
+	s := SignedIn{Account: Of(u)}
 	err = r.changeOwn(ctx, s, "set a new password", func(tx *store.DB, row *store.User) error {
 		if err := tx.TakeTicket(t.ID); err != nil {
 			return keep.Missing(err, "ticket")
@@ -290,7 +296,7 @@ func (r *Rules) reset(ctx context.Context, t store.Ticket, in Answer) (SignedIn,
 
 // Forgotten mails a link for a new password, if there is such an account. The answer is the same if there is none, and comes as soon.
 func (r *Rules) Forgotten(ctx context.Context, email string) error {
-	email, err := address(email)
+	email, err := Address(email)
 	if err != nil {
 		return err
 	}
@@ -315,7 +321,7 @@ func (r *Rules) Forgotten(ctx context.Context, email string) error {
 			var token string
 			token, err = r.ticket(background, r.DB, store.Ticket{Kind: string(ResetTicket), Mailed: true, UserID: &u.ID, Email: u.Email, ByName: u.Name}, resetLife)
 			if err == nil {
-				err = r.mailNow(background, u.Email, "A new password", fmt.Sprintf("A new password was asked for on %s, from %s. Follow the link within an hour to set one. If you did not ask for it, do nothing: your password stays.", when(r.Now()), place(ctx)), r.ticketPath(token))
+				err = r.MailNow(background, u.Email, "A new password", fmt.Sprintf("A new password was asked for on %s, from %s. Follow the link within an hour to set one. If you did not ask for it, do nothing: your password stays.", when(r.Now()), place(ctx)), r.TicketPath(token))
 			}
 		}
 		if err := errors.Join(err, tried.end(background, err == nil)); err != nil {
@@ -344,7 +350,7 @@ func (r *Rules) SetRuns(ctx context.Context, email string, runs bool) error {
 	if !runs {
 		what = "runs the server no more"
 	}
-	return r.changeOwn(ctx, SignedIn{Account: account(u)}, what, func(_ *store.DB, u *store.User) error { u.Runs = runs; return nil })
+	return r.changeOwn(ctx, SignedIn{Account: Of(u)}, what, func(_ *store.DB, u *store.User) error { u.Runs = runs; return nil })
 }
 
 // Reset sets a password from the command line. The second factor goes with the old one: perhaps it was lost, too.
@@ -357,7 +363,7 @@ func (r *Rules) Reset(ctx context.Context, email, password string) error {
 	if err != nil {
 		return err
 	}
-	return r.changeOwn(ctx, SignedIn{Account: account(u)}, "was given a new password", func(tx *store.DB, u *store.User) error {
+	return r.changeOwn(ctx, SignedIn{Account: Of(u)}, "was given a new password", func(tx *store.DB, u *store.User) error {
 		u.PasswordHash, u.Totp, u.TotpNew, u.TotpStep = hash, "", "", 0
 		return errors.Join(tx.ForgetRecoveryCodes(u.ID), tx.DropPasskey(u.ID, 0), r.begin(tx, *u))
 	})
@@ -372,8 +378,8 @@ func (r *Rules) begin(tx *store.DB, u store.User) error {
 // letterTime is how long a mail may take that somebody waits for.
 const letterTime = 15 * time.Second
 
-// mailNow mails a text with a link, and waits for it.
-func (r *Rules) mailNow(ctx context.Context, to, subject, text, link string) error {
+// MailNow mails a text with a link, and waits for it.
+func (r *Rules) MailNow(ctx context.Context, to, subject, text, link string) error {
 	if r.Send.Mailer == nil {
 		return keep.Clash("email", "this server sends no mail (HUEKEEP_SMTP)")
 	}
@@ -403,7 +409,7 @@ func (r *Rules) letter(ctx context.Context, to, subject, text, link string) {
 	}
 	ctx = context.WithoutCancel(ctx)
 	r.letters.Go(func() {
-		if err := r.mailNow(ctx, to, subject, text, link); err != nil {
+		if err := r.MailNow(ctx, to, subject, text, link); err != nil {
 			slog.Error("a letter about an account could not be mailed", "subject", subject, "error", err)
 		}
 	})
