@@ -24,7 +24,7 @@ test: export CI = true
 test: setup setup-test ui/node_modules/.package-lock.json $(CORE)
 	$(MAKE) --no-print-directory --jobs 2 --output-sync lint-ui generated lint-go check-ui build
 	@./huekeep gather core/manual/testdata/split.pdf >/dev/null # makes the engine for PDFs ready once, and not in each test
-	@$(GO) run ./scripts/slowest $(GO) test -p 3 -timeout 12m ./...
+	@$(GO) run ./scripts/slowest $(GO) test -p 3 -vet=off -timeout 30m ./...
 
 ## test-race: the rules, the database and the server with the detector of races, which takes five times as long
 test-race: setup setup-test $(CORE)

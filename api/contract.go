@@ -43,7 +43,8 @@ type operation struct {
 	} `yaml:"requestBody"`
 }
 
-var methods = []string{http.MethodGet, http.MethodPut, http.MethodPost, http.MethodDelete, http.MethodPatch, http.MethodHead, http.MethodOptions}
+var methods = []string{http.MethodGet, http.MethodPut, http.MethodPost, http.MethodDelete, http.MethodPatch, http.MethodHead,
+	http.MethodOptions}
 
 // AccessOf returns who may call each operation of a contract, by method and path as Fiber writes it: "GET /houses/:house/tray". An
 // operation that does not state it is an error.

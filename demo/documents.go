@@ -74,18 +74,24 @@ func CrewNoticeText() File {
 		return fmt.Sprintf(`<text:p text:style-name="%s">%s</text:p>`, style, words)
 	}
 	style := func(name, hex string) string {
-		return fmt.Sprintf(`<style:style style:name="%s" style:family="paragraph"><style:text-properties fo:color="%s"/></style:style>`, name, hex)
+		return fmt.Sprintf(`<style:style style:name="%s" style:family="paragraph"><style:text-properties fo:color="%s"/></style:style>`,
+			name, hex)
 	}
 	const ns = `xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0" xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0" xmlns:fo="urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0" office:version="1.3"`
 	p.note("0E3A53", "style Heading 1, text", false)
 	p.note("0E3A53", "paragraph 1 “Winter crews”, text", true)
 	content := `<text:h text:style-name="Heading_20_1" text:outline-level="1">Winter crews</text:h>` +
-		run(2, "P1", "Sailings are fewer", "#E2572B") + run(3, "P2", "Call the harbor office", "#E1572C") + run(4, "P3", "The old funnel stays", "#D9482B")
+		run(2, "P1", "Sailings are fewer", "#E2572B") + run(3, "P2", "Call the harbor office", "#E1572C") +
+		run(4, "P3", "The old funnel stays", "#D9482B")
 	return File{"crew-notice.odt", packed(
 		[2]string{"mimetype", "application/vnd.oasis.opendocument.text"},
-		[2]string{"content.xml", xmlHead + `<office:document-content ` + ns + `><office:automatic-styles>` + style("P1", "#E2572B") + style("P2", "#E1572C") + style("P3", "#D9482B") + `</office:automatic-styles><office:body><office:text>` + content + `</office:text></office:body></office:document-content>`},
-		[2]string{"styles.xml", xmlHead + `<office:document-styles ` + ns + `><office:styles><style:style style:name="Heading_20_1" style:display-name="Heading 1" style:family="paragraph"><style:text-properties fo:color="#0e3a53" fo:font-size="18pt"/></style:style></office:styles></office:document-styles>`},
-		[2]string{"META-INF/manifest.xml", xmlHead + `<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0" manifest:version="1.3"><manifest:file-entry manifest:full-path="/" manifest:media-type="application/vnd.oasis.opendocument.text"/><manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/><manifest:file-entry manifest:full-path="styles.xml" manifest:media-type="text/xml"/></manifest:manifest>`},
+		[2]string{"content.xml", xmlHead + `<office:document-content ` + ns + `><office:automatic-styles>` + style("P1", "#E2572B") +
+			style("P2", "#E1572C") + style("P3", "#D9482B") + `</office:automatic-styles><office:body><office:text>` + content +
+			`</office:text></office:body></office:document-content>`},
+		[2]string{"styles.xml", xmlHead + `<office:document-styles ` + ns +
+			`><office:styles><style:style style:name="Heading_20_1" style:display-name="Heading 1" style:family="paragraph"><style:text-properties fo:color="#0e3a53" fo:font-size="18pt"/></style:style></office:styles></office:document-styles>`},
+		[2]string{"META-INF/manifest.xml",
+			xmlHead + `<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0" manifest:version="1.3"><manifest:file-entry manifest:full-path="/" manifest:media-type="application/vnd.oasis.opendocument.text"/><manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/><manifest:file-entry manifest:full-path="styles.xml" manifest:media-type="text/xml"/></manifest:manifest>`},
 	), p.planted}
 }
 
@@ -108,11 +114,13 @@ func FaresBook() File {
 	}
 	d.add("xl/workbook.xml", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml",
 		`<workbook `+sheetNS+` xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><sheet name="Fares" sheetId="1" r:id="rId1"/></sheets></workbook>`)
-	d.add("xl/styles.xml", "application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml", `<styleSheet `+sheetNS+`><fonts count="3"><font><sz val="11"/><name val="Arial"/></font><font><b/><sz val="11"/><color rgb="FFFFFFFF"/><name val="Arial"/></font><font><sz val="11"/><color rgb="FFE1572C"/><name val="Arial"/></font></fonts>`+
-		`<fills count="3"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill><fill><patternFill patternType="solid"><fgColor rgb="FF0E3A53"/><bgColor indexed="64"/></patternFill></fill></fills><borders count="1"><border><left/><right/><top/><bottom/><diagonal/></border></borders>`+
-		`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="3"><xf/><xf fontId="1" fillId="2" applyFont="1" applyFill="1"/><xf fontId="2" applyFont="1"/></cellXfs><cellStyles count="1"><cellStyle name="Normal" xfId="0" builtinId="0"/></cellStyles><dxfs count="1"><dxf><fill><patternFill><bgColor rgb="FFF2B632"/></patternFill></fill></dxf></dxfs></styleSheet>`)
+	d.add("xl/styles.xml", "application/vnd.openxmlformats-officedocument.spreadsheetml.styles+xml",
+		`<styleSheet `+sheetNS+`><fonts count="3"><font><sz val="11"/><name val="Arial"/></font><font><b/><sz val="11"/><color rgb="FFFFFFFF"/><name val="Arial"/></font><font><sz val="11"/><color rgb="FFE1572C"/><name val="Arial"/></font></fonts>`+
+			`<fills count="3"><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="gray125"/></fill><fill><patternFill patternType="solid"><fgColor rgb="FF0E3A53"/><bgColor indexed="64"/></patternFill></fill></fills><borders count="1"><border><left/><right/><top/><bottom/><diagonal/></border></borders>`+
+			`<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="3"><xf/><xf fontId="1" fillId="2" applyFont="1" applyFill="1"/><xf fontId="2" applyFont="1"/></cellXfs><cellStyles count="1"><cellStyle name="Normal" xfId="0" builtinId="0"/></cellStyles><dxfs count="1"><dxf><fill><patternFill><bgColor rgb="FFF2B632"/></patternFill></fill></dxf></dxfs></styleSheet>`)
 	d.add("xl/worksheets/sheet1.xml", "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml",
-		`<worksheet `+sheetNS+`><sheetPr><tabColor rgb="FF0E3A53"/></sheetPr><sheetData>`+rows+`</sheetData><conditionalFormatting sqref="C2:C5"><cfRule type="cellIs" dxfId="0" priority="1" operator="greaterThan"><formula>10</formula></cfRule></conditionalFormatting></worksheet>`)
+		`<worksheet `+sheetNS+`><sheetPr><tabColor rgb="FF0E3A53"/></sheetPr><sheetData>`+rows+
+			`</sheetData><conditionalFormatting sqref="C2:C5"><cfRule type="cellIs" dxfId="0" priority="1" operator="greaterThan"><formula>10</formula></cfRule></conditionalFormatting></worksheet>`)
 	d.add("xl/_rels/workbook.xml.rels", "", relsXML([2]string{"worksheet", "worksheets/sheet1.xml"}, [2]string{"styles", "styles.xml"}))
 	return File{"fares.xlsx", d.archive("xl/workbook.xml"), d.planted}
 }
@@ -135,7 +143,8 @@ func BookingSite() File {
 	mark.element("circle", "fill", `<circle cx="10" cy="10" r="8" fill="`, "#E2572B", `"/>`)
 	mark.put("</svg>\n")
 	planted := append(append(p.planted, page.planted...), mark.planted...)
-	return File{"booking-site.zip", packed([2]string{"site/index.html", page.String()}, [2]string{"site/" + styles.Name, string(styles.Data)}, [2]string{"site/mark.svg", mark.String()},
+	return File{"booking-site.zip", packed([2]string{"site/index.html", page.String()},
+		[2]string{"site/" + styles.Name, string(styles.Data)}, [2]string{"site/mark.svg", mark.String()},
 		[2]string{"site/README.txt", "The booking pages.\n"}), planted}
 }
 
@@ -161,11 +170,16 @@ func SafetyTitles() File {
 	main := `{"ty":1,"nm":"Ground","sc":"#0e3a53","sw":1920,"sh":1080,"ip":0,"op":250,"st":0,"ks":{}}` +
 		`,{"ty":0,"nm":"Lamps","refId":"lamps","w":1920,"h":1080,"ip":0,"op":250,"st":0,"ks":{}}` +
 		`,{"ty":4,"nm":"Sign","ip":0,"op":250,"st":0,"ks":{},"shapes":[{"ty":"gr","nm":"Disc","it":[{"ty":"el","p":{"a":0,"k":[0,0]},"s":{"a":0,"k":[200,200]}},{"ty":"fl","o":{"a":0,"k":100},"c":{"a":1,"k":[{"t":0,"s":[` +
-		plant("#E2572B", "comp Safety film > layer Sign > Disc > fill, at 0:00.00") + `,1]},{"t":50,"s":[` + plant("#E3592D", "comp Safety film > layer Sign > Disc > fill, at 0:02.00") + `,1]}]}},{"ty":"tr","p":{"a":0,"k":[0,0]},"o":{"a":0,"k":100}}]}]}`
+		plant("#E2572B", "comp Safety film > layer Sign > Disc > fill, at 0:00.00") + `,1]},{"t":50,"s":[` + plant("#E3592D",
+		"comp Safety film > layer Sign > Disc > fill, at 0:02.00") + `,1]}]}},{"ty":"tr","p":{"a":0,"k":[0,0]},"o":{"a":0,"k":100}}]}]}`
 	lamps := `{"ty":0,"nm":"Spark row","refId":"sparks","w":1920,"h":1080,"ip":0,"op":250,"st":0,"ks":{}}`
-	sparks := `{"ty":4,"nm":"Spark","ip":0,"op":250,"st":0,"ks":{},"shapes":[{"ty":"fl","o":{"a":0,"k":100},"c":{"a":0,"k":[` + plant("#F2B632", "comp Fireworks > layer Spark > fill") + `,1]}},{"ty":"gf","o":{"a":0,"k":100},"t":1,"g":{"p":2,"k":{"a":0,"k":[0,` +
-		plant("#2F80ED", "comp Fireworks > layer Spark > gradient fill, stop 1") + `,1,` + plant("#8FC1D4", "comp Fireworks > layer Spark > gradient fill, stop 2") + `]}}}]}`
-	text := `{"v":"5.9.0","fr":25,"ip":0,"op":250,"w":1920,"h":1080,"nm":"Safety film","layers":[` + main + `],"assets":[{"id":"lamps","nm":"Lamps","layers":[` + lamps + `]},{"id":"sparks","nm":"Fireworks","layers":[` + sparks + `]}]}`
+	sparks := `{"ty":4,"nm":"Spark","ip":0,"op":250,"st":0,"ks":{},"shapes":[{"ty":"fl","o":{"a":0,"k":100},"c":{"a":0,"k":[` +
+		plant("#F2B632", "comp Fireworks > layer Spark > fill") +
+		`,1]}},{"ty":"gf","o":{"a":0,"k":100},"t":1,"g":{"p":2,"k":{"a":0,"k":[0,` +
+		plant("#2F80ED", "comp Fireworks > layer Spark > gradient fill, stop 1") + `,1,` +
+		plant("#8FC1D4", "comp Fireworks > layer Spark > gradient fill, stop 2") + `]}}}]}`
+	text := `{"v":"5.9.0","fr":25,"ip":0,"op":250,"w":1920,"h":1080,"nm":"Safety film","layers":[` + main +
+		`],"assets":[{"id":"lamps","nm":"Lamps","layers":[` + lamps + `]},{"id":"sparks","nm":"Fireworks","layers":[` + sparks + `]}]}`
 	return File{"safety-titles.json", []byte(text), p.planted}
 }
 
@@ -176,7 +190,8 @@ func PrintedPoster() File {
 	p.note("#E1572C", "page 1, fill", false)
 	p.note("#C9D1D3", "page 1, line", false)
 	content := "0.0549 0.2275 0.3255 rg 0 0 420 300 re f\n0.8824 0.3412 0.1725 rg 60 60 200 40 re f\n0.7882 0.8196 0.8275 RG 2 w 20 200 m 400 200 l S\n"
-	data := pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 420 595]/Contents 4 0 R/Resources<<>>>>",
+	data := pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+		"<</Type/Page/Parent 2 0 R/MediaBox[0 0 420 595]/Contents 4 0 R/Resources<<>>>>",
 		fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content))
 	return File{"harbor-poster.pdf", data, p.planted}
 }

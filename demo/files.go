@@ -25,7 +25,8 @@ type Planted struct {
 
 // Files are the project files of Odelwick Ferries.
 func Files() []File {
-	return []File{TimetableDeck(), HarborPoster(), BookingStyles(), FaresBook(), CrewNotice(), CrewNoticeText(), BookingSite(), SafetyTitles(), PrintedPoster()}
+	return []File{TimetableDeck(), HarborPoster(), BookingStyles(), FaresBook(), CrewNotice(), CrewNoticeText(), BookingSite(),
+		SafetyTitles(), PrintedPoster()}
 }
 
 // planter writes colors into a file and keeps the list of them.
@@ -161,7 +162,8 @@ func TimetableDeck() File {
 
 	// 4: passengers as a chart; series 2 is one level off, and one point is painted in a web blue.
 	d.slide("", d.box(2, "Title 1", "", [4]int{40, 30, 880, 60}, "", "tx2", "Passengers")+
-		frame(3, "Passengers", [4]int{40, 110, 880, 390}, "chart", `<c:chart xmlns:c="http://schemas.openxmlformats.org/drawingml/2006/chart" r:id="rId2"/>`),
+		frame(3, "Passengers", [4]int{40, 110, 880, 390}, "chart",
+			`<c:chart xmlns:c="http://schemas.openxmlformats.org/drawingml/2006/chart" r:id="rId2"/>`),
 		[2]string{"chart", "../charts/chart1.xml"})
 	d.chart("slide 4, chart Passengers")
 
@@ -180,8 +182,10 @@ func TimetableDeck() File {
 	d.slide("", body, [2]string{"notesSlide", "../notesSlides/notesSlide1.xml"})
 	d.note("F2B530", "slide 6 notes, shape Notes, text", false)
 	d.add("ppt/notesSlides/notesSlide1.xml", "application/vnd.openxmlformats-officedocument.presentationml.notesSlide+xml",
-		`<p:notes `+mainNS+`><p:cSld><p:spTree>`+emptyGroup+`<p:sp><p:nvSpPr><p:cNvPr id="2" name="Notes"/><p:cNvSpPr/><p:nvPr><p:ph type="body" idx="1"/></p:nvPr></p:nvSpPr><p:spPr/><p:txBody><a:bodyPr/><a:lstStyle/><a:p><a:r><a:rPr lang="en-US"><a:solidFill><a:srgbClr val="F2B530"/></a:solidFill></a:rPr><a:t>Say that the dusk boat runs until March.</a:t></a:r></a:p></p:txBody></p:sp></p:spTree></p:cSld></p:notes>`)
-	d.add("ppt/notesSlides/_rels/notesSlide1.xml.rels", "", relsXML([2]string{"slide", "../slides/slide6.xml"}, [2]string{"notesMaster", "../notesMasters/notesMaster1.xml"}))
+		`<p:notes `+mainNS+`><p:cSld><p:spTree>`+emptyGroup+
+			`<p:sp><p:nvSpPr><p:cNvPr id="2" name="Notes"/><p:cNvSpPr/><p:nvPr><p:ph type="body" idx="1"/></p:nvPr></p:nvSpPr><p:spPr/><p:txBody><a:bodyPr/><a:lstStyle/><a:p><a:r><a:rPr lang="en-US"><a:solidFill><a:srgbClr val="F2B530"/></a:solidFill></a:rPr><a:t>Say that the dusk boat runs until March.</a:t></a:r></a:p></p:txBody></p:sp></p:spTree></p:cSld></p:notes>`)
+	d.add("ppt/notesSlides/_rels/notesSlide1.xml.rels", "",
+		relsXML([2]string{"slide", "../slides/slide6.xml"}, [2]string{"notesMaster", "../notesMasters/notesMaster1.xml"}))
 
 	return File{"winter-timetable.pptx", d.zip(), d.planted}
 }
@@ -191,7 +195,8 @@ func group(id int, name, inner string) string {
 }
 
 func (d *deck) sailings() string {
-	rows := [][]string{{"Harbor", "Out", "Back"}, {"Skerry Point", "07:10", "08:05"}, {"Tarn Holm", "09:30", "11:00"}, {"Gullhaven", "13:15", "15:45"}}
+	rows := [][]string{{"Harbor", "Out", "Back"}, {"Skerry Point", "07:10", "08:05"}, {"Tarn Holm", "09:30", "11:00"},
+		{"Gullhaven", "13:15", "15:45"}}
 	var b strings.Builder
 	b.WriteString(`<a:tbl><a:tblPr firstRow="1"/><a:tblGrid><a:gridCol w="5588000"/><a:gridCol w="2794000"/><a:gridCol w="2794000"/></a:tblGrid>`)
 	for i, r := range rows {
@@ -225,7 +230,8 @@ func (d *deck) chart(place string) {
 		paint := d.fill(s.fill, where+", fill")
 		point := ""
 		if i == 2 {
-			point = `<c:dPt><c:idx val="1"/><c:invertIfNegative val="0"/><c:bubble3D val="0"/><c:spPr>` + d.fill("2F80ED", where+", point 1, fill") + `</c:spPr></c:dPt>`
+			point = `<c:dPt><c:idx val="1"/><c:invertIfNegative val="0"/><c:bubble3D val="0"/><c:spPr>` +
+				d.fill("2F80ED", where+", point 1, fill") + `</c:spPr></c:dPt>`
 		}
 		column := string(rune('B' + i))
 		fmt.Fprintf(&b, `<c:ser><c:idx val="%d"/><c:order val="%d"/><c:tx><c:strRef><c:f>Sheet!$%s$1</c:f><c:strCache><c:ptCount val="1"/><c:pt idx="0"><c:v>%s</c:v></c:pt></c:strCache></c:strRef></c:tx><c:spPr>%s</c:spPr><c:invertIfNegative val="0"/>%s<c:cat><c:strLit><c:ptCount val="3"/><c:pt idx="0"><c:v>November</c:v></c:pt><c:pt idx="1"><c:v>December</c:v></c:pt><c:pt idx="2"><c:v>January</c:v></c:pt></c:strLit></c:cat><c:val><c:numLit><c:ptCount val="3"/>`, i, i, column, s.name, paint, point)
@@ -236,7 +242,8 @@ func (d *deck) chart(place string) {
 	}
 	text := d.fill("tx1", place+", text")
 	d.add("ppt/charts/chart1.xml", "application/vnd.openxmlformats-officedocument.drawingml.chart+xml",
-		`<c:chartSpace xmlns:c="http://schemas.openxmlformats.org/drawingml/2006/chart" `+mainNS+`><c:chart><c:autoTitleDeleted val="1"/><c:plotArea><c:layout/><c:barChart><c:barDir val="col"/><c:grouping val="clustered"/><c:varyColors val="0"/>`+
+		`<c:chartSpace xmlns:c="http://schemas.openxmlformats.org/drawingml/2006/chart" `+mainNS+
+			`><c:chart><c:autoTitleDeleted val="1"/><c:plotArea><c:layout/><c:barChart><c:barDir val="col"/><c:grouping val="clustered"/><c:varyColors val="0"/>`+
 			b.String()+`<c:axId val="11"/><c:axId val="12"/></c:barChart><c:catAx><c:axId val="11"/><c:scaling><c:orientation val="minMax"/></c:scaling><c:delete val="0"/><c:axPos val="b"/><c:crossAx val="12"/></c:catAx><c:valAx><c:axId val="12"/><c:scaling><c:orientation val="minMax"/></c:scaling><c:delete val="0"/><c:axPos val="l"/><c:crossAx val="11"/></c:valAx></c:plotArea><c:legend><c:legendPos val="b"/></c:legend><c:plotVisOnly val="1"/></c:chart><c:txPr><a:bodyPr/><a:lstStyle/><a:p><a:pPr><a:defRPr sz="1400">`+
 			text+`</a:defRPr></a:pPr><a:endParaRPr lang="en-US"/></a:p></c:txPr><c:externalData r:id="rId1"><c:autoUpdate val="0"/></c:externalData></c:chartSpace>`)
 	d.add("ppt/charts/_rels/chart1.xml.rels", "", relsXML([2]string{"package", "../embeddings/passengers.xlsx"}))
@@ -279,14 +286,17 @@ func (d *deck) theme() {
 	d.add("ppt/theme/theme1.xml", "application/vnd.openxmlformats-officedocument.theme+xml",
 		`<a:theme xmlns:a="http://schemas.openxmlformats.org/drawingml/2006/main" name="Ferries"><a:themeElements><a:clrScheme name="Ferries, typed off">`+b.String()+
 			`</a:clrScheme><a:fontScheme name="Plain"><a:majorFont><a:latin typeface="Arial"/><a:ea typeface=""/><a:cs typeface=""/></a:majorFont><a:minorFont><a:latin typeface="Arial"/><a:ea typeface=""/><a:cs typeface=""/></a:minorFont></a:fontScheme><a:fmtScheme name="Plain"><a:fillStyleLst>`+three(ph)+
-			`</a:fillStyleLst><a:lnStyleLst>`+three(`<a:ln>`+ph+`</a:ln>`)+`</a:lnStyleLst><a:effectStyleLst>`+three(`<a:effectStyle><a:effectLst/></a:effectStyle>`)+`</a:effectStyleLst><a:bgFillStyleLst>`+three(ph)+`</a:bgFillStyleLst></a:fmtScheme></a:themeElements></a:theme>`)
+			`</a:fillStyleLst><a:lnStyleLst>`+three(`<a:ln>`+ph+`</a:ln>`)+`</a:lnStyleLst><a:effectStyleLst>`+
+			three(`<a:effectStyle><a:effectLst/></a:effectStyle>`)+`</a:effectStyleLst><a:bgFillStyleLst>`+three(ph)+
+			`</a:bgFillStyleLst></a:fmtScheme></a:themeElements></a:theme>`)
 	// The notes have a theme part of their own, as office programs write it; its slots are the same.
 	var second strings.Builder
 	for _, s := range slots {
 		d.note(s.hex, "theme 2, "+s.label, false)
 		fmt.Fprintf(&second, `<a:%s><a:srgbClr val="%s"/></a:%s>`, s.name, s.hex, s.name)
 	}
-	d.add("ppt/theme/theme2.xml", "application/vnd.openxmlformats-officedocument.theme+xml", strings.Replace(strings.TrimPrefix(d.parts["ppt/theme/theme1.xml"], xmlHead), b.String(), second.String(), 1))
+	d.add("ppt/theme/theme2.xml", "application/vnd.openxmlformats-officedocument.theme+xml",
+		strings.Replace(strings.TrimPrefix(d.parts["ppt/theme/theme1.xml"], xmlHead), b.String(), second.String(), 1))
 }
 
 func (d *deck) master() {
@@ -297,15 +307,19 @@ func (d *deck) master() {
 	style := `<a:lvl1pPr><a:defRPr sz="1800">` + d.fill("tx1", "master 1, text") + `</a:defRPr></a:lvl1pPr>`
 	d.add("ppt/slideMasters/slideMaster1.xml", "application/vnd.openxmlformats-officedocument.presentationml.slideMaster+xml",
 		`<p:sldMaster `+mainNS+`><p:cSld>`+ground("master 1")+`<p:spTree>`+emptyGroup+`</p:spTree></p:cSld>`+clrMap+
-			`<p:sldLayoutIdLst><p:sldLayoutId id="2147483649" r:id="rId1"/></p:sldLayoutIdLst><p:txStyles><p:titleStyle/><p:bodyStyle>`+style+`</p:bodyStyle><p:otherStyle/></p:txStyles></p:sldMaster>`)
-	d.add("ppt/slideMasters/_rels/slideMaster1.xml.rels", "", relsXML([2]string{"slideLayout", "../slideLayouts/slideLayout1.xml"}, [2]string{"theme", "../theme/theme1.xml"}))
+			`<p:sldLayoutIdLst><p:sldLayoutId id="2147483649" r:id="rId1"/></p:sldLayoutIdLst><p:txStyles><p:titleStyle/><p:bodyStyle>`+
+			style+`</p:bodyStyle><p:otherStyle/></p:txStyles></p:sldMaster>`)
+	d.add("ppt/slideMasters/_rels/slideMaster1.xml.rels", "", relsXML([2]string{"slideLayout", "../slideLayouts/slideLayout1.xml"},
+		[2]string{"theme", "../theme/theme1.xml"}))
 	line := `<p:cxnSp><p:nvCxnSpPr><p:cNvPr id="2" name="Waterline"/><p:cNvCxnSpPr/><p:nvPr/></p:nvCxnSpPr><p:spPr><a:xfrm><a:off x="508000" y="6477000"/><a:ext cx="11176000" cy="0"/></a:xfrm><a:prstGeom prst="line"><a:avLst/></a:prstGeom><a:ln w="12700">` +
 		d.fill("C9D1D3", "master 1, layout 1, shape Waterline, line") + `</a:ln></p:spPr></p:cxnSp>`
 	d.add("ppt/slideLayouts/slideLayout1.xml", "application/vnd.openxmlformats-officedocument.presentationml.slideLayout+xml",
-		`<p:sldLayout `+mainNS+` type="blank"><p:cSld name="Free"><p:spTree>`+emptyGroup+line+`</p:spTree></p:cSld><p:clrMapOvr><a:masterClrMapping/></p:clrMapOvr></p:sldLayout>`)
+		`<p:sldLayout `+mainNS+` type="blank"><p:cSld name="Free"><p:spTree>`+emptyGroup+line+
+			`</p:spTree></p:cSld><p:clrMapOvr><a:masterClrMapping/></p:clrMapOvr></p:sldLayout>`)
 	d.add("ppt/slideLayouts/_rels/slideLayout1.xml.rels", "", relsXML([2]string{"slideMaster", "../slideMasters/slideMaster1.xml"}))
 	d.add("ppt/notesMasters/notesMaster1.xml", "application/vnd.openxmlformats-officedocument.presentationml.notesMaster+xml",
-		`<p:notesMaster `+mainNS+`><p:cSld>`+ground("notes master")+`<p:spTree>`+emptyGroup+`</p:spTree></p:cSld>`+clrMap+`</p:notesMaster>`)
+		`<p:notesMaster `+mainNS+`><p:cSld>`+ground("notes master")+`<p:spTree>`+emptyGroup+`</p:spTree></p:cSld>`+clrMap+
+			`</p:notesMaster>`)
 	d.add("ppt/notesMasters/_rels/notesMaster1.xml.rels", "", relsXML([2]string{"theme", "../theme/theme2.xml"}))
 }
 
@@ -435,12 +449,17 @@ func HarborPoster() File {
 	line("      ", "stop", "stop", [3]string{"offset", "0", ""}, [3]string{"stop-color", "#0E3A53", "#0E3A53"})
 	line("      ", "stop", "stop", [3]string{"offset", "1", ""}, [3]string{"stop-color", "#7A4E80", "#7A4E80"})
 	t.put("    </linearGradient>\n  </defs>\n")
-	line("  ", "rect", "rect#sky", [3]string{"id", "sky", ""}, [3]string{"width", "594", ""}, [3]string{"height", "500", ""}, [3]string{"fill", "url(#dusk)", ""})
-	line("  ", "rect", "rect#sea", [3]string{"id", "sea", ""}, [3]string{"y", "500", ""}, [3]string{"width", "594", ""}, [3]string{"height", "341", ""}, [3]string{"fill", "#8FC1D4", "#8FC1D4"})
-	line("  ", "path", "path#hull", [3]string{"id", "hull", ""}, [3]string{"class", "deck", ""}, [3]string{"d", "M100 520h380l-60 90H160z", ""})
-	line("  ", "path", "path#funnel", [3]string{"id", "funnel", ""}, [3]string{"d", "M260 400h70v120h-70z", ""}, [3]string{"style", "fill: #E0562C; stroke: none", "#E0562C"})
+	line("  ", "rect", "rect#sky", [3]string{"id", "sky", ""}, [3]string{"width", "594", ""}, [3]string{"height", "500", ""},
+		[3]string{"fill", "url(#dusk)", ""})
+	line("  ", "rect", "rect#sea", [3]string{"id", "sea", ""}, [3]string{"y", "500", ""}, [3]string{"width", "594", ""},
+		[3]string{"height", "341", ""}, [3]string{"fill", "#8FC1D4", "#8FC1D4"})
+	line("  ", "path", "path#hull", [3]string{"id", "hull", ""}, [3]string{"class", "deck", ""},
+		[3]string{"d", "M100 520h380l-60 90H160z", ""})
+	line("  ", "path", "path#funnel", [3]string{"id", "funnel", ""}, [3]string{"d", "M260 400h70v120h-70z", ""},
+		[3]string{"style", "fill: #E0562C; stroke: none", "#E0562C"})
 	line("  ", "path", "path#rail", [3]string{"id", "rail", ""}, [3]string{"class", "rail", ""}, [3]string{"d", "M120 500h340", ""})
-	line("  ", "text", "text#place", [3]string{"id", "place", ""}, [3]string{"x", "60", ""}, [3]string{"y", "760", ""}, [3]string{"fill", "white", "#FFFFFF"})
+	line("  ", "text", "text#place", [3]string{"id", "place", ""}, [3]string{"x", "60", ""}, [3]string{"y", "760", ""},
+		[3]string{"fill", "white", "#FFFFFF"})
 	done := t.String()
 	at := fmt.Sprintf("%d:3", 1+strings.Count(done, "\n"))
 	t.note("#F3B633", fmt.Sprintf("%s %s > drawing 1:61, circle, fill", t.name, at), false)

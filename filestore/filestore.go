@@ -1,5 +1,5 @@
-// Package filestore keeps files under keys, for all instances of the program: in a folder, in a store that speaks S3, or in memory. A key is
-// made of parts of letters, digits, "-", "_" and "." with "/" between them, at most 200 bytes.
+// Package filestore keeps files under keys, for all instances of the program: in a folder, in a store that speaks S3, or in memory. A key
+// is made of parts of letters, digits, "-", "_" and "." with "/" between them, at most 200 bytes.
 package filestore
 
 import (
@@ -20,10 +20,11 @@ import (
 	"github.com/minio/minio-go/v7"
 )
 
-// Store is a place for files. All of it may be called at once. An error wraps what the system says, so that a full disk (syscall.ENOSPC) and
-// a network that is away (net.OpError) can be told.
+// Store is a place for files. All of it may be called at once. An error wraps what the system says, so that a full disk (syscall.ENOSPC)
+// and a network that is away (net.OpError) can be told.
 type Store interface {
-	// Write stores a file of a size in bytes, wholly or not at all, in the place of one that was there. A size of Unsized is that of what r gives.
+	// Write stores a file of a size in bytes, wholly or not at all, in the place of one that was there. A size of Unsized is that of what r
+	// gives.
 	Write(ctx context.Context, key string, r io.Reader, size int64) error
 	// Open reads a file of a size in bytes. ErrNotFound says that there is none.
 	Open(ctx context.Context, key string) (r io.ReadCloser, size int64, err error)
@@ -48,8 +49,8 @@ const Unsized = -1
 // ErrNotFound says that nothing is stored under a key.
 var ErrNotFound = errors.New("there is no such file")
 
-// Away says whether an error means that the place does not answer at this moment, or answers that it cannot: later it may. A call that was given
-// up is no such thing, nor is a full disk.
+// Away says whether an error means that the place does not answer at this moment, or answers that it cannot: later it may. A call that was
+// given up is no such thing, nor is a full disk.
 func Away(err error) bool {
 	var network *net.OpError
 	var request *url.Error
@@ -60,7 +61,8 @@ func Away(err error) bool {
 		return false
 	case errors.As(err, &object):
 		return object.StatusCode >= 500 && object.StatusCode != http.StatusNotImplemented
-	case errors.As(err, &system) && slices.Contains([]syscall.Errno{syscall.EIO, syscall.ESTALE, syscall.ENOTCONN, syscall.EHOSTDOWN}, system): // a shared folder
+	case errors.As(err, &system) && slices.Contains([]syscall.Errno{syscall.EIO, syscall.ESTALE, syscall.ENOTCONN, syscall.EHOSTDOWN},
+		system): // a shared folder
 		return true
 	}
 	return errors.As(err, &network) || errors.As(err, &request) || errors.Is(err, io.ErrUnexpectedEOF)
@@ -87,7 +89,8 @@ var keys = regexp.MustCompile(`^[A-Za-z0-9_.-]+(/[A-Za-z0-9_.-]+)*$`)
 
 // check refuses keys that would lead elsewhere.
 func check(key string) error {
-	if len(key) > 200 || !keys.MatchString(key) || slices.ContainsFunc(strings.Split(key, "/"), func(part string) bool { return strings.Trim(part, ".") == "" }) {
+	if len(key) > 200 || !keys.MatchString(key) ||
+		slices.ContainsFunc(strings.Split(key, "/"), func(part string) bool { return strings.Trim(part, ".") == "" }) {
 		return fmt.Errorf("%q is no key of a file", key)
 	}
 	return nil

@@ -46,7 +46,8 @@ func bucket(name string, options url.Values) (Store, error) {
 		}
 	}
 	client, err := minio.New(at.Host, &minio.Options{
-		Creds:  credentials.NewChainCredentials([]credentials.Provider{&credentials.EnvAWS{}, &credentials.FileAWSCredentials{}, &credentials.IAM{}}),
+		Creds: credentials.NewChainCredentials([]credentials.Provider{&credentials.EnvAWS{}, &credentials.FileAWSCredentials{},
+			&credentials.IAM{}}),
 		Secure: at.Scheme == "https", Region: region, BucketLookup: lookup,
 		MaxRetries: 3, // somebody waits
 	})

@@ -49,7 +49,8 @@ func container(data []byte) string {
 	return "avi"
 }
 
-func take(ctx context.Context, program string, data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (looked scanning.Looked, err error) {
+func take(ctx context.Context, program string, data []byte, most int,
+	f func(at, lasts float64, frame *image.NRGBA) error) (looked scanning.Looked, err error) {
 	ctx, cancel := context.WithTimeout(ctx, longest)
 	defer cancel()
 	folder, err := os.MkdirTemp("", "huekeep-video")
@@ -84,7 +85,8 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 		which = append(which, fmt.Sprintf("eq(pts,%d)", c.pts))
 	}
 	filter := fmt.Sprintf("select='%s',%s,format=rgb24", sum(which), scale)
-	cmd := exec.CommandContext(ctx, program, append(slices.Concat(begin, []string{"-threads", "1"}, input), "-vf", filter, "-vsync", "passthrough", "-frames:v", strconv.Itoa(len(chosen)), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")...)
+	cmd := exec.CommandContext(ctx, program, append(slices.Concat(begin, []string{"-threads", "1"}, input), "-vf", filter, "-vsync",
+		"passthrough", "-frames:v", strconv.Itoa(len(chosen)), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")...)
 	cmd.Stderr = said.begin()
 	out, err := cmd.StdoutPipe()
 	if err != nil {
@@ -120,7 +122,8 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 	case n == 0:
 		return looked, fmt.Errorf("the video has no frames that can be read (%s)", said.reason(err))
 	case n < len(chosen):
-		looked.Note = strings.TrimSpace(fmt.Sprintf("%s %d of the %d frames that were to be looked at could not be read.", looked.Note, len(chosen)-n, len(chosen)))
+		looked.Note = strings.TrimSpace(fmt.Sprintf("%s %d of the %d frames that were to be looked at could not be read.", looked.Note,
+			len(chosen)-n, len(chosen)))
 	}
 	return looked, nil
 }
@@ -134,8 +137,8 @@ func sum(terms []string) string {
 	return strings.Join(groups, "+")
 }
 
-// quick leaves out, for the first look, what nothing else is made from and what only smooths. Frames of AVI have no time stamps of their own:
-// without some of them the others would get different ones.
+// quick leaves out, for the first look, what nothing else is made from and what only smooths. Frames of AVI have no time stamps of their
+// own: without some of them the others would get different ones.
 func quick(container string) []string {
 	if container == "avi" {
 		return []string{"-threads", "2"}
@@ -158,7 +161,8 @@ const changes = 0.01
 // timeline lists frames of a video with their times, and how much changes with each: looked at small, which is enough for that.
 func timeline(ctx context.Context, program string, input []string, said *complaint) (all []moment, err error) {
 	filter := "scale=160:-2:flags=fast_bilinear,format=rgb24,select='gte(scene,0)',metadata=mode=print:file=-"
-	cmd := exec.CommandContext(ctx, program, append(slices.Clone(input), "-vf", filter, "-vsync", "passthrough", "-f", "null", os.DevNull)...)
+	cmd := exec.CommandContext(ctx, program, append(slices.Clone(input), "-vf", filter, "-vsync", "passthrough", "-f", "null",
+		os.DevNull)...)
 	cmd.Stderr = said.begin()
 	out, err := cmd.StdoutPipe()
 	if err != nil {
@@ -270,7 +274,9 @@ const highDefinition = 720
 
 func probed(ctx context.Context, program, name string, data []byte) (v video) {
 	probe := filepath.Join(filepath.Dir(program), "ffprobe")
-	out, err := exec.CommandContext(ctx, probe, "-v", "error", "-protocol_whitelist", "file", "-f", container(data), "-select_streams", "v:0", "-show_entries", "format=duration:stream=height,pix_fmt,color_space,color_primaries,color_transfer", "-of", "json", name).Output()
+	out, err := exec.CommandContext(ctx, probe, "-v", "error", "-protocol_whitelist", "file", "-f", container(data), "-select_streams",
+		"v:0", "-show_entries", "format=duration:stream=height,pix_fmt,color_space,color_primaries,color_transfer", "-of", "json",
+		name).Output()
 	if err != nil {
 		return v
 	}

@@ -33,8 +33,8 @@ type Aside struct {
 	colors bool
 }
 
-// SetAside keeps the library of a house as it is, or what a change of colors may change of it, in the transaction of a change. WayBack makes
-// it the way back when the change is made.
+// SetAside keeps the library of a house as it is, or what a change of colors may change of it, in the transaction of a change. WayBack
+// makes it the way back when the change is made.
 func (b *Base) SetAside(ctx context.Context, tx *store.DB, a Actor, colors bool) (Aside, error) {
 	var text bytes.Buffer
 	z, err := gzip.NewWriterLevel(&text, gzip.BestSpeed)
@@ -50,7 +50,8 @@ func (b *Base) SetAside(ctx context.Context, tx *store.DB, a Actor, colors bool)
 	}
 	// On record with the change: one that is not made leaves a file that is on no record, which the sweep takes.
 	house := a.House.ID
-	row := store.File{BlobKey: fmt.Sprintf("aside/%d/%s", house, Random()), HouseID: &house, SHA256: checksum(text.Bytes()), Size: int64(text.Len()), AddedAt: b.Now()}
+	row := store.File{BlobKey: fmt.Sprintf("aside/%d/%s", house, Random()), HouseID: &house, SHA256: checksum(text.Bytes()),
+		Size: int64(text.Len()), AddedAt: b.Now()}
 	if err := tx.AddFile(row); err != nil {
 		return Aside{}, err
 	}
@@ -82,7 +83,8 @@ func (b *Base) WayBack(ctx context.Context, tx *store.DB, a Actor, aside Aside, 
 const WayBackLasts = 24 * time.Hour
 
 // GoBack makes a house what it was before a change. since says what somebody did meanwhile, in a sentence, empty for nothing; it is asked
-// where the house changed. The way is not gone over that, nor over what recipients fetched, unless over says so and the whole library was set aside.
+// where the house changed. The way is not gone over that, nor over what recipients fetched, unless over says so and the whole library was
+// set aside.
 func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since func(added Added) (string, error)) error {
 	if err := a.May(RoleKeeper); err != nil {
 		return err

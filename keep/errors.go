@@ -100,19 +100,25 @@ func Explain(err error) *Error {
 	case errors.As(err, &ours):
 		return ours
 	case errors.Is(err, store.ErrBusy):
-		return &Error{Kind: Conflict, Code: CodeBusy, Message: "Others are changing the same things at this moment. Nothing was changed; try again."}
+		return &Error{Kind: Conflict, Code: CodeBusy,
+			Message: "Others are changing the same things at this moment. Nothing was changed; try again."}
 	case errors.Is(err, store.ErrGone):
-		return &Error{Kind: Conflict, Code: CodeBusy, Message: "Something that this belongs to was changed or deleted at the same moment. Nothing was changed; look again."}
+		return &Error{Kind: Conflict, Code: CodeBusy,
+			Message: "Something that this belongs to was changed or deleted at the same moment. Nothing was changed; look again."}
 	case errors.Is(err, store.ErrDuplicate):
-		return &Error{Kind: Conflict, Code: CodeTaken, Message: "Somebody else added the same at this moment. Nothing was changed; look again."}
+		return &Error{Kind: Conflict, Code: CodeTaken,
+			Message: "Somebody else added the same at this moment. Nothing was changed; look again."}
 	case errors.Is(err, store.ErrUnfit):
 		return &Error{Kind: Invalid, Message: "A value is longer or larger than what is kept; nothing was changed."}
 	case errors.Is(err, store.ErrUncertain):
-		return &Error{Kind: Away, Code: CodeUncertain, Message: "The database went away while this was being kept, so nobody knows whether it was. Look before you do it again."}
+		return &Error{Kind: Away, Code: CodeUncertain,
+			Message: "The database went away while this was being kept, so nobody knows whether it was. Look before you do it again."}
 	case store.Away(err):
-		return &Error{Kind: Away, Retry: 2 * time.Second, Message: "The database is away for a moment. Nothing was changed, and what you typed is still here."}
+		return &Error{Kind: Away, Retry: 2 * time.Second,
+			Message: "The database is away for a moment. Nothing was changed, and what you typed is still here."}
 	case store.Full(err):
-		return &Error{Kind: NoRoom, Retry: time.Minute, Message: "The database has no room left; nothing was kept, and what you typed is still here. Ask whoever runs the server to make some."}
+		return &Error{Kind: NoRoom, Retry: time.Minute,
+			Message: "The database has no room left; nothing was kept, and what you typed is still here. Ask whoever runs the server to make some."}
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return &Error{Kind: NoRoom, Message: "The server has no room left for files; nothing was kept. Ask whoever runs it to make some."}
 	}

@@ -50,7 +50,8 @@ func (b *Base) store(ctx context.Context, house int64, kind string, data []byte,
 		if n, err := b.DB.With(ctx).StoredBytes(house); err != nil {
 			return "", err
 		} else if n+int64(len(data)) > room {
-			return "", &Error{Kind: NoRoom, Message: fmt.Sprintf("The files of this house would have more than the %s that it has room for. Delete projects that are over, or ask whoever runs the server for more.", limits.Size(room))}
+			return "", &Error{Kind: NoRoom,
+				Message: fmt.Sprintf("The files of this house would have more than the %s that it has room for. Delete projects that are over, or ask whoever runs the server for more.", limits.Size(room))}
 		}
 	}
 	key = fmt.Sprintf("%s/%d/%s", kind, house, Random())
@@ -65,13 +66,15 @@ func (b *Base) store(ctx context.Context, house int64, kind string, data []byte,
 	return key, nil
 }
 
-// filesError is what is said when the place for files does not answer; it is not the database that is away then. A full disk stays what it is.
+// filesError is what is said when the place for files does not answer; it is not the database that is away then. A full disk stays what it
+// is.
 func filesError(err error) error {
 	if !filestore.Away(err) {
 		return err
 	}
 	slog.Warn("the place for files does not answer", "error", err)
-	return &Error{Kind: Away, Code: CodeFiles, Retry: 2 * time.Second, Message: "The place for files cannot be reached at this moment. Nothing was kept; try again in a moment."}
+	return &Error{Kind: Away, Code: CodeFiles, Retry: 2 * time.Second,
+		Message: "The place for files cannot be reached at this moment. Nothing was kept; try again in a moment."}
 }
 
 // ErrLost says that a stored file is gone, and ErrSpoiled that it is not what was stored.

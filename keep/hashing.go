@@ -34,7 +34,8 @@ func WithPrecedence(ctx context.Context, has bool) context.Context {
 
 // hashTurn waits for a turn; when too many do, nobody else is let in.
 func hashTurn(ctx context.Context) (done func(), err error) {
-	crowded := &Error{Kind: TooMany, Retry: 5 * time.Second, Message: "Too many passwords are being checked at this moment. Try again in a few seconds."}
+	crowded := &Error{Kind: TooMany, Retry: 5 * time.Second,
+		Message: "Too many passwords are being checked at this moment. Try again in a few seconds."}
 	l := &everybody
 	if has, _ := ctx.Value(precedence{}).(bool); has {
 		l = &preceding

@@ -61,7 +61,8 @@ func (b *Base) Change(ctx context.Context, a Actor, f func(tx *store.DB) error) 
 		if err := f(tx); err != nil {
 			return err
 		}
-		if err := tx.FollowColors(a.House.ID); err != nil || b.After == nil { // sets that follow a role or a tag are never behind the library
+		// sets that follow a role or a tag are never behind the library
+		if err := tx.FollowColors(a.House.ID); err != nil || b.After == nil {
 			return err
 		}
 		return b.After(tx, a)
@@ -107,7 +108,8 @@ type House struct {
 
 // HouseOf is a house as its members see it.
 func HouseOf(h store.House) House {
-	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals, Press: h.ShownPress, Stock: h.ShownStock, Decides: h.Decides, Inks: h.InkClasses}
+	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals, Press: h.ShownPress,
+		Stock: h.ShownStock, Decides: h.Decides, Inks: h.InkClasses}
 }
 
 // Actor is who does something: a member of a house, or the holder of a link to one thing of it.
@@ -223,7 +225,8 @@ type Given struct {
 // Color is a color that it decides.
 func (g Given) Color() library.Color { return library.Color{Master: g.Master, RGB: g.RGB} }
 
-// Master reads a screen value that can decide a color. What sRGB does not hold stays what it is; the note says what plain screens show of it.
+// Master reads a screen value that can decide a color. What sRGB does not hold stays what it is; the note says what plain screens show of
+// it.
 func Master(field, text string) (g Given, err error) {
 	t, _, err := color.ReadValue(text)
 	switch {
@@ -249,7 +252,8 @@ func Master(field, text string) (g Given, err error) {
 
 // NewHouse is a house as it is when it is made.
 func NewHouse(name string, at time.Time) store.House {
-	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, Again: true, CreatedAt: at,
+	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance,
+		Neutrals: true, Again: true, CreatedAt: at,
 		Inviters: string(RoleKeeper), ShownPress: press.Coated().Name, ShownStock: string(ink.Coated), InkClasses: ink.Solid}
 }
 

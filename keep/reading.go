@@ -27,17 +27,17 @@ func Apart[A any](ctx context.Context, b *Base, a Actor, task reading.Task[A], n
 	return nil, &Error{Kind: Invalid, Field: "file", Message: text}
 }
 
-// Reading waits until something heavy may be done in this process, as drawing a sheet with a logo and typefaces that somebody brought: it can take
-// hundreds of megabytes, so that only a few are done at the same time, whoever asks. The function that it returns says that it is done. What
-// somebody brings is read elsewhere, by Apart and the package reading, which has turns of its own.
+// Reading waits until something heavy may be done in this process, as drawing a sheet with a logo and typefaces that somebody brought: it
+// can take hundreds of megabytes, so that only a few are done at the same time, whoever asks. The function that it returns says that it is
+// done. What somebody brings is read elsewhere, by Apart and the package reading, which has turns of its own.
 func Reading(ctx context.Context, house int64) (done func(), err error) {
 	return readingHere.Take(ctx, house)
 }
 
 var readingHere = NewTurns(limits.ReadAtOnce)
 
-// Turns are places that houses take turns at. None takes the last one while it has another, and of those that wait the house comes next that
-// had its turn the longest ago, so that no house keeps another waiting for longer than one file takes.
+// Turns are places that houses take turns at. None takes the last one while it has another, and of those that wait the house comes next
+// that had its turn the longest ago, so that no house keeps another waiting for longer than one file takes.
 type Turns struct {
 	mutex   sync.Mutex
 	places  int

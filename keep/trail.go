@@ -53,8 +53,10 @@ func trailRow(ctx context.Context, d Did, now Clock) store.Trail {
 	if f.Via == "" {
 		f.Via = "command line"
 	}
-	row := store.Trail{At: now(), ByName: Short(d.Name, 120), Via: Short(f.Via, 120), Address: Short(f.Address, 64), Request: Short(f.Request, 40),
-		What: d.What, About: Short(d.About, 190), BeforeState: TrailState(d.Before), AfterState: TrailState(d.After), Outcome: d.Outcome, Times: 1}
+	row := store.Trail{At: now(), ByName: Short(d.Name, 120), Via: Short(f.Via, 120), Address: Short(f.Address, 64),
+		Request: Short(f.Request, 40),
+		What:    d.What, About: Short(d.About, 190), BeforeState: TrailState(d.Before), AfterState: TrailState(d.After), Outcome: d.Outcome,
+		Times: 1}
 	if d.House > 0 {
 		row.HouseID = &d.House
 	}

@@ -1,6 +1,6 @@
-// Package office has LibreOffice, where it is installed, make the pages of office documents: a presentation, a text or sheets as a PDF. Documents come
-// from anybody, so that it runs with a profile of its own that runs no macros, follows no links to other files or addresses, and is thrown away; without
-// a network where the system lets it; within a time and so much memory.
+// Package office has LibreOffice, where it is installed, make the pages of office documents: a presentation, a text or sheets as a PDF.
+// Documents come from anybody, so that it runs with a profile of its own that runs no macros, follows no links to other files or addresses,
+// and is thrown away; without a network where the system lets it; within a time and so much memory.
 package office
 
 import (
@@ -95,7 +95,8 @@ func PDFs(ctx context.Context, documents ...Document) (out [][]byte, err error) 
 	if apart() {
 		args = append(args, "unshare", "-rn")
 	}
-	args = append(args, program, "-env:UserInstallation="+(&url.URL{Scheme: "file", Path: filepath.Join(dir, "profile")}).String(), "--headless", "--norestore", "--nologo", "--nodefault", "--nolockcheck",
+	args = append(args, program, "-env:UserInstallation="+(&url.URL{Scheme: "file", Path: filepath.Join(dir, "profile")}).String(),
+		"--headless", "--norestore", "--nologo", "--nodefault", "--nolockcheck",
 		"--convert-to", "pdf", "--outdir", filepath.Join(dir, "out"))
 	for i, d := range documents {
 		name := filepath.Join(dir, "in", strconv.Itoa(i)+filepath.Base(d.Extension))

@@ -8,8 +8,8 @@ import (
 	"sync"
 )
 
-// Itself is a checksum of this program, as hex: another one may read and judge otherwise. It is that which runs, whatever has its place on the disk by now;
-// empty where it cannot be read.
+// Itself is a checksum of this program, as hex: another one may read and judge otherwise. It is that which runs, whatever has its place on
+// the disk by now; empty where it cannot be read.
 var Itself = sync.OnceValue(func() string {
 	f, err := os.Open("/proc/self/exe")
 	if err != nil {

@@ -190,12 +190,14 @@ func (e errDied) Error() string { return "the process that read it ended: " + e.
 // memory says whether a process ended for lack of memory. Threads need room for a stack; and where Go's own runtime is given none it does
 // not always look, and faults on its own stack ("PC="), which no nil pointer of a program does: those are panics.
 func (e errDied) memory() bool {
-	return slices.ContainsFunc([]string{"out of memory", "cannot allocate memory", "pthread_create failed", "failed to create new OS thread", "SIGSEGV: segmentation violation\nPC="},
+	return slices.ContainsFunc([]string{"out of memory", "cannot allocate memory", "pthread_create failed",
+		"failed to create new OS thread", "SIGSEGV: segmentation violation\nPC="},
 		func(said string) bool { return strings.Contains(e.complaint, said) })
 }
 
 // ask asks a process and follows its answers to the last. A process that has not answered in time is ended.
-func (p *Pool) ask(ctx context.Context, w *process, r request, data []byte, patience time.Duration, each func(a answer) error) (written []byte, err error) {
+func (p *Pool) ask(ctx context.Context, w *process, r request, data []byte, patience time.Duration,
+	each func(a answer) error) (written []byte, err error) {
 	var late atomic.Bool
 	timer := time.AfterFunc(r.Limit+patience, func() { late.Store(true); w.kill() })
 	defer timer.Stop()

@@ -24,8 +24,8 @@ type Load func(ctx context.Context) ([]byte, error)
 
 // Session is work on the files of one project.
 type Session interface {
-	// Read finds the colors in a file, and says whether they hang on no other file (audit.Scan.Alone). An error that is Sentence names the file and what
-	// is wrong with it; the others can still be read.
+	// Read finds the colors in a file, and says whether they hang on no other file (audit.Scan.Alone). An error that is Sentence names the
+	// file and what is wrong with it; the others can still be read.
 	Read(ctx context.Context, name string, load Load, watch Watch) (alone bool, err error)
 	// Judge judges the files that were read, in their order, with what they use of each other.
 	Judge(ctx context.Context, rules audit.Rules, each func(report audit.Report) error) error

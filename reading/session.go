@@ -39,7 +39,8 @@ type file struct {
 // Read implements Session.
 func (s *session) Read(ctx context.Context, name string, load Load, watch Watch) (alone bool, err error) {
 	if s.bad >= mostBad {
-		return false, Sentence(fmt.Sprintf("%s: it was not read, since %d files before it could not be read to their end", path.Base(name), s.bad))
+		return false, Sentence(fmt.Sprintf("%s: it was not read, since %d files before it could not be read to their end", path.Base(name),
+			s.bad))
 	}
 	if err := s.ready(ctx, watch); err != nil {
 		return false, err
@@ -63,7 +64,8 @@ func (s *session) Read(ctx context.Context, name string, load Load, watch Watch)
 
 // together is said of a project that a process cannot hold.
 func (s *session) together() error {
-	return Sentence(fmt.Sprintf("The files of this project take over %s of memory together. Judge them in several projects.", limits.Size(s.pool.Memory)))
+	return Sentence(fmt.Sprintf("The files of this project take over %s of memory together. Judge them in several projects.",
+		limits.Size(s.pool.Memory)))
 }
 
 // said turns what became of a process into a sentence about the file that it was at.
@@ -136,7 +138,8 @@ func (s *session) turn(ctx context.Context, load Load, f func(data []byte) error
 }
 
 // ask asks the session's process, and forgets one that has ended. A file that says itself that it is late leaves the process as it was.
-func (s *session) ask(ctx context.Context, r request, data []byte, patience time.Duration, each func(a answer) error) (written []byte, err error) {
+func (s *session) ask(ctx context.Context, r request, data []byte, patience time.Duration, each func(a answer) error) (written []byte,
+	err error) {
 	if s.at == nil {
 		if s.at, err = s.pool.take(); err != nil {
 			return nil, err
@@ -182,7 +185,8 @@ func (s *session) Judge(ctx context.Context, rules audit.Rules, each func(report
 	var died errDied
 	switch {
 	case errors.Is(err, errLate):
-		return Sentence(fmt.Sprintf("Judging the files of this project takes too long (over %s). Judge them in several projects.", seconds(judging*s.pool.Limit)))
+		return Sentence(fmt.Sprintf("Judging the files of this project takes too long (over %s). Judge them in several projects.",
+			seconds(judging*s.pool.Limit)))
 	case errors.As(err, &died) && died.memory():
 		return s.together()
 	}
@@ -190,18 +194,20 @@ func (s *session) Judge(ctx context.Context, rules audit.Rules, each func(report
 }
 
 // Repaint implements Session.
-func (s *session) Repaint(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan, watch Watch) (result *repaint.Result, err error) {
+func (s *session) Repaint(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan, watch Watch) (result *repaint.Result,
+	err error) {
 	err = s.turn(ctx, load, func(data []byte) error {
-		written, err := s.ask(ctx, request{What: askRepaint, Name: name, Rules: rules, Plan: plan, Limit: 3 * s.pool.Limit}, data, patience, func(a answer) error {
-			if !a.Done {
-				watch(a.Stage, a.Share)
-			}
-			if a.Result == nil {
-				return nil
-			}
-			result = &repaint.Result{}
-			return json.Unmarshal(a.Result, result)
-		})
+		written, err := s.ask(ctx, request{What: askRepaint, Name: name, Rules: rules, Plan: plan, Limit: 3 * s.pool.Limit}, data, patience,
+			func(a answer) error {
+				if !a.Done {
+					watch(a.Stage, a.Share)
+				}
+				if a.Result == nil {
+					return nil
+				}
+				result = &repaint.Result{}
+				return json.Unmarshal(a.Result, result)
+			})
 		if err == nil && result != nil {
 			result.Data = written
 		}
@@ -219,12 +225,13 @@ func (s *session) Classes(ctx context.Context, name string, load Load, rules aud
 		if !repaint.MayHaveClasses(data) {
 			return nil
 		}
-		_, err := s.ask(ctx, request{What: askClasses, Name: name, Rules: rules, Plan: plan, Limit: s.pool.Limit}, data, patience, func(a answer) error {
-			if a.Done {
-				all, held = a.Classes, a.Held
-			}
-			return nil
-		})
+		_, err := s.ask(ctx, request{What: askClasses, Name: name, Rules: rules, Plan: plan, Limit: s.pool.Limit}, data, patience,
+			func(a answer) error {
+				if a.Done {
+					all, held = a.Classes, a.Held
+				}
+				return nil
+			})
 		return err
 	})
 	if err != nil {
@@ -259,7 +266,8 @@ func (s *session) End() {
 	}
 	w := s.at
 	s.at = nil
-	if _, err := s.pool.ask(context.Background(), w, request{What: askAfresh}, nil, patience, func(answer) error { return nil }); err != nil {
+	if _, err := s.pool.ask(context.Background(), w, request{What: askAfresh}, nil, patience,
+		func(answer) error { return nil }); err != nil {
 		w.kill()
 		return
 	}

@@ -39,7 +39,8 @@ func (t Task[A]) Do(ctx context.Context, p *Pool, house int64, file string, arg 
 	s := &session{pool: p, house: house}
 	defer s.End()
 	err = s.turn(ctx, nil, func([]byte) (err error) {
-		made, err = s.ask(ctx, request{What: askTask, Task: t.name, Arg: text, Name: file, Limit: p.Limit}, data, patience, func(answer) error { return nil })
+		made, err = s.ask(ctx, request{What: askTask, Task: t.name, Arg: text, Name: file, Limit: p.Limit}, data, patience,
+			func(answer) error { return nil })
 		return err
 	})
 	if err != nil {

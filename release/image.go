@@ -19,8 +19,8 @@ import (
 // nobody is the account of the program in the image.
 const nobody = 65532
 
-// image writes an image for containers of all architectures, as a tar of an OCI layout. There is nothing in it but the program, a folder for its
-// data and one for temporary files; the database is another container's.
+// image writes an image for containers of all architectures, as a tar of an OCI layout. There is nothing in it but the program, a folder
+// for its data and one for temporary files; the database is another container's.
 func (r release) image() error {
 	index := v1.ImageIndex(empty.Index)
 	for _, b := range r.built {
@@ -35,7 +35,8 @@ func (r release) image() error {
 			mode  int64
 			owner int
 		}{{"data/", 0o700, nobody}, {"tmp/", 0o1777, 0}, {"usr/", 0o755, 0}, {"usr/bin/", 0o755, 0}} {
-			if err := t.WriteHeader(&tar.Header{Name: d.name, Mode: d.mode, Uid: d.owner, Gid: d.owner, ModTime: r.at, Typeflag: tar.TypeDir, Format: tar.FormatGNU}); err != nil {
+			if err := t.WriteHeader(&tar.Header{Name: d.name, Mode: d.mode, Uid: d.owner, Gid: d.owner, ModTime: r.at,
+				Typeflag: tar.TypeDir, Format: tar.FormatGNU}); err != nil {
 				return err
 			}
 		}
@@ -49,7 +50,8 @@ func (r release) image() error {
 		if err != nil {
 			return err
 		}
-		one, err := mutate.Append(empty.Image, mutate.Addendum{Layer: layer, History: v1.History{Created: v1.Time{Time: r.at}, CreatedBy: "make release"}})
+		one, err := mutate.Append(empty.Image,
+			mutate.Addendum{Layer: layer, History: v1.History{Created: v1.Time{Time: r.at}, CreatedBy: "make release"}})
 		if err != nil {
 			return err
 		}
@@ -60,15 +62,18 @@ func (r release) image() error {
 		c = c.DeepCopy()
 		c.Architecture, c.OS, c.Created = b.arch, "linux", v1.Time{Time: r.at}
 		c.Config = v1.Config{
-			User: fmt.Sprintf("%d:%d", nobody, nobody), WorkingDir: "/data", Entrypoint: []string{"/usr/bin/huekeep"}, Cmd: []string{"serve"},
+			User: fmt.Sprintf("%d:%d", nobody, nobody), WorkingDir: "/data", Entrypoint: []string{"/usr/bin/huekeep"},
+			Cmd:          []string{"serve"},
 			Env:          []string{"PATH=/usr/bin", "HUEKEEP_DATA=/data", "HUEKEEP_ADDRESS=0.0.0.0:7180", "XDG_CACHE_HOME=/data/cache"},
 			ExposedPorts: map[string]struct{}{"7180/tcp": {}}, Volumes: map[string]struct{}{"/data": {}},
-			Labels: map[string]string{"org.opencontainers.image.title": "Hue Keep", "org.opencontainers.image.version": r.version, "org.opencontainers.image.revision": r.commit},
+			Labels: map[string]string{"org.opencontainers.image.title": "Hue Keep", "org.opencontainers.image.version": r.version,
+				"org.opencontainers.image.revision": r.commit},
 		}
 		if one, err = mutate.ConfigFile(one, c); err != nil {
 			return err
 		}
-		index = mutate.AppendManifests(index, mutate.IndexAddendum{Add: one, Descriptor: v1.Descriptor{Platform: &v1.Platform{OS: "linux", Architecture: b.arch}}})
+		index = mutate.AppendManifests(index,
+			mutate.IndexAddendum{Add: one, Descriptor: v1.Descriptor{Platform: &v1.Platform{OS: "linux", Architecture: b.arch}}})
 	}
 	folder, err := os.MkdirTemp("", "release-")
 	if err != nil {

@@ -1,5 +1,5 @@
-// Command release packs what was built into what one installs: Debian packages, archives, an image for containers, the bill of materials and the
-// checksums of all of it. From the same files come the same bytes. It is a module of its own, since nothing of what it needs ships.
+// Command release packs what was built into what one installs: Debian packages, archives, an image for containers, the bill of materials
+// and the checksums of all of it. From the same files come the same bytes. It is a module of its own, since nothing of what it needs ships.
 //
 //	go run . -version 1.0.0 -commit f31b… -at 1764619893 -out dist -docs .. amd64=bin/amd64 arm64=bin/arm64 <components.json
 //

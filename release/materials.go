@@ -21,7 +21,8 @@ func (r release) materials() error {
 	list, needs := []cyclonedx.Component{}, []string{}
 	for _, p := range r.parts {
 		at := purl(p)
-		list = append(list, cyclonedx.Component{BOMRef: at, Type: cyclonedx.ComponentTypeLibrary, Name: p.Name, Version: p.Version, PackageURL: at})
+		list = append(list, cyclonedx.Component{BOMRef: at, Type: cyclonedx.ComponentTypeLibrary, Name: p.Name, Version: p.Version,
+			PackageURL: at})
 		needs = append(needs, at)
 	}
 	bom.Components = &list

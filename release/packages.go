@@ -30,7 +30,8 @@ type file struct {
 }
 
 // documents come along, for whoever has no network at hand.
-var documents = []string{"README.md", "docs/operations.md", "docs/programs.md", "docs/builds.md", "docs/formats.md", "docs/security.md", "docs/alerts.yaml", "docs/dashboard.json"}
+var documents = []string{"README.md", "docs/operations.md", "docs/programs.md", "docs/builds.md", "docs/formats.md", "docs/security.md",
+	"docs/alerts.yaml", "docs/dashboard.json"}
 
 // installed is what an installation has, in the places of Debian.
 func (r release) installed(b build) (list []file, err error) {
@@ -80,7 +81,8 @@ func (r release) installed(b build) (list []file, err error) {
 	if err != nil {
 		return nil, err
 	}
-	packed := map[string]string{"/usr/share/man/man8/huekeep-do.8.gz": "files/huekeep-do.8", "/usr/share/doc/huekeep/changelog.gz": filepath.Join(r.docs, "CHANGELOG.md")}
+	packed := map[string]string{"/usr/share/man/man8/huekeep-do.8.gz": "files/huekeep-do.8",
+		"/usr/share/doc/huekeep/changelog.gz": filepath.Join(r.docs, "CHANGELOG.md")}
 	for _, p := range pages {
 		packed["/usr/share/man/man1/"+filepath.Base(p)+".gz"] = p
 	}
@@ -91,7 +93,8 @@ func (r release) installed(b build) (list []file, err error) {
 		}
 		list = append(list, file{to: to, text: text, mode: 0o644})
 	}
-	for shell, to := range map[string]string{"bash": "/usr/share/bash-completion/completions/huekeep", "zsh": "/usr/share/zsh/vendor-completions/_huekeep", "fish": "/usr/share/fish/vendor_completions.d/huekeep.fish"} {
+	for shell, to := range map[string]string{"bash": "/usr/share/bash-completion/completions/huekeep",
+		"zsh": "/usr/share/zsh/vendor-completions/_huekeep", "fish": "/usr/share/fish/vendor_completions.d/huekeep.fish"} {
 		text, err := exec.Command(program, "completion", shell).Output()
 		if err != nil {
 			return nil, fmt.Errorf("completion of %s: %w", shell, err)
@@ -152,7 +155,8 @@ func (r release) debian(b build) error {
 				return err
 			}
 		}
-		c := &files.Content{Source: f.from, Destination: f.to, FileInfo: &files.ContentFileInfo{Owner: "root", Group: "root", Mode: f.mode, MTime: r.at}}
+		c := &files.Content{Source: f.from, Destination: f.to, FileInfo: &files.ContentFileInfo{Owner: "root", Group: "root", Mode: f.mode,
+			MTime: r.at}}
 		if f.config {
 			c.Type = files.TypeConfigNoReplace
 		}
@@ -161,7 +165,8 @@ func (r release) debian(b build) error {
 	if err := nfpm.PrepareForPackager(info, "deb"); err != nil {
 		return err
 	}
-	return create(filepath.Join(r.out, fmt.Sprintf("huekeep_%s_%s.deb", r.version, b.arch)), func(w io.Writer) error { return deb.Default.Package(info, w) })
+	return create(filepath.Join(r.out, fmt.Sprintf("huekeep_%s_%s.deb", r.version, b.arch)),
+		func(w io.Writer) error { return deb.Default.Package(info, w) })
 }
 
 // archive writes a tar of the same, for systems that have no packages of Debian.
@@ -195,7 +200,8 @@ func (r release) archive(b build) error {
 
 // entry writes a file of nobody in particular into a tar.
 func entry(t *tar.Writer, name string, mode os.FileMode, at time.Time, data []byte) error {
-	if err := t.WriteHeader(&tar.Header{Name: name, Mode: int64(mode), Size: int64(len(data)), ModTime: at, Typeflag: tar.TypeReg, Format: tar.FormatGNU}); err != nil {
+	if err := t.WriteHeader(&tar.Header{Name: name, Mode: int64(mode), Size: int64(len(data)), ModTime: at, Typeflag: tar.TypeReg,
+		Format: tar.FormatGNU}); err != nil {
 		return err
 	}
 	_, err := t.Write(data)

@@ -99,7 +99,8 @@ func (s *server) view(ctx context.Context, audit int64, key string, page int, af
 	if err != nil {
 		return out, err
 	}
-	out = api.AuditView{Form: api.AuditViewForm(v.Form), Why: given(v.Why), Page: v.Page, Pages: v.Pages, On: append([]int{}, v.On...), Boxes: []api.AuditBox{}}
+	out = api.AuditView{Form: api.AuditViewForm(v.Form), Why: given(v.Why), Page: v.Page, Pages: v.Pages, On: append([]int{}, v.On...),
+		Boxes: []api.AuditBox{}}
 	drawing := func(data []byte) *string {
 		if len(data) == 0 {
 			return nil
@@ -119,7 +120,8 @@ func (s *server) view(ctx context.Context, audit int64, key string, page int, af
 		out.Width, out.Height = &v.Width, &v.Height
 	}
 	for _, b := range v.Boxes {
-		out.Boxes = append(out.Boxes, api.AuditBox{Key: b.Key, X: round(b.X, 4), Y: round(b.Y, 4), Width: round(b.Width, 4), Height: round(b.Height, 4)})
+		out.Boxes = append(out.Boxes, api.AuditBox{Key: b.Key, X: round(b.X, 4), Y: round(b.Y, 4), Width: round(b.Width, 4),
+			Height: round(b.Height, 4)})
 	}
 	if v.More > 0 {
 		out.More = &v.More
@@ -243,7 +245,8 @@ func (f following) VisitFollowJobResponse(c fiber.Ctx) error {
 }
 
 func job(j jobs.Job) api.Job {
-	out := api.Job{Id: j.ID, Kind: j.Kind, State: api.JobState(j.State), Stage: j.Stage, Share: round(j.Share, 3), Result: given(j.Result), By: j.By, At: j.At}
+	out := api.Job{Id: j.ID, Kind: j.Kind, State: api.JobState(j.State), Stage: j.Stage, Share: round(j.Share, 3), Result: given(j.Result),
+		By: j.By, At: j.At}
 	if j.Problem != nil {
 		p := problem(j.Problem)
 		out.Problem = &p
@@ -252,8 +255,10 @@ func job(j jobs.Job) api.Job {
 }
 
 func (s *server) GetLimits(context.Context, api.GetLimitsRequestObject) (api.GetLimitsResponseObject, error) {
-	out := api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines, TrayItems: limits.TrayItems,
-		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, KeywordBytes: limits.KeywordBytes, Readings: limits.Readings,
+	out := api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines,
+		TrayItems:     limits.TrayItems,
+		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes,
+		KeywordBytes: limits.KeywordBytes, Readings: limits.Readings,
 		BoardOptions: limits.BoardOptions, BoardAccents: limits.BoardAccents}
 	for _, k := range kinds.Kinds() {
 		out.AuditKinds = append(out.AuditKinds, struct {
@@ -263,6 +268,7 @@ func (s *server) GetLimits(context.Context, api.GetLimitsRequestObject) (api.Get
 		}{k.Extensions, k.Label, k.Name})
 	}
 	t := &out.BoardTexts
-	t.Word, t.Headline, t.Lines, t.Small, t.Button = limits.BoardWord, limits.BoardHeadline, limits.BoardLines, limits.BoardSmall, limits.BoardButton
+	t.Word, t.Headline, t.Lines, t.Small, t.Button = limits.BoardWord, limits.BoardHeadline, limits.BoardLines, limits.BoardSmall,
+		limits.BoardButton
 	return out, nil
 }

@@ -61,7 +61,8 @@ func shipped(kind, text string) fiber.Handler {
 // unlisted is for a page whose address is its key: kept by nobody, found by no search, told to no other site, framed by none. The page
 // may load our styles and typefaces, and what more the policy says, a directive of a Content-Security-Policy.
 func unlisted(more string) fiber.Handler {
-	policy := "default-src 'none'; " + more + "; style-src 'self'; style-src-attr 'unsafe-inline'; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+	policy := "default-src 'none'; " + more +
+		"; style-src 'self'; style-src-attr 'unsafe-inline'; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 	return func(c fiber.Ctx) error {
 		c.Set("Cache-Control", "no-store")
 		c.Set("X-Robots-Tag", "noindex, nofollow")
@@ -126,7 +127,8 @@ var looks = []struct {
 // boardActor finds the holder of a link. Whoever tries many that lead nowhere is held off.
 func (s *server) boardActor(c fiber.Ctx) (keep.Actor, error) {
 	if wait := s.guesses.held(network(c.Context())); wait > 0 {
-		return keep.Actor{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many links that lead nowhere were tried from here. Wait a minute and try again."}
+		return keep.Actor{}, &keep.Error{Kind: keep.TooMany, Retry: wait,
+			Message: "Too many links that lead nowhere were tried from here. Wait a minute and try again."}
 	}
 	a, err := s.Links.Follow(c.Context(), c.Params("token"), keep.BoardLink)
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
@@ -144,7 +146,8 @@ func (s *server) opened(c fiber.Ctx, a keep.Actor, about string) {
 	}
 	s.followed.count(who)
 	from.Via = "link"
-	s.House.Noted(keep.WithFrom(c.Context(), from), keep.Did{House: a.House.ID, Name: a.Name, What: "link opened", About: about, Outcome: fiber.StatusOK})
+	s.House.Noted(keep.WithFrom(c.Context(), from), keep.Did{House: a.House.ID, Name: a.Name, What: "link opened", About: about,
+		Outcome: fiber.StatusOK})
 }
 
 // houseMark is the mark of a house as a page carries it; empty for none.
@@ -161,7 +164,9 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	var err error
 	if c.Method() == fiber.MethodPost { // the body first: an answer before it is read would be lost
 		if c.Request().Header.ContentLength() > limits.AnswerBytes {
-			return boardProblem(c, &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("What was sent is larger than %s, the most that an answer can have. Go back and shorten your comment.", limits.Size(limits.AnswerBytes))})
+			return boardProblem(c, &keep.Error{Kind: keep.TooLarge,
+				Message: fmt.Sprintf("What was sent is larger than %s, the most that an answer can have. Go back and shorten your comment.",
+					limits.Size(limits.AnswerBytes))})
 		}
 		if form, err = url.ParseQuery(string(c.Body())); err != nil {
 			return boardProblem(c, &keep.Error{Kind: keep.Invalid, Message: "The form could not be read. Go back and send it again."})
@@ -171,7 +176,8 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	if err != nil {
 		return boardProblem(c, err)
 	}
-	p := shownPage{House: a.House.Name, Mark: s.houseMark(c, a), Token: c.Params("token"), Asks: a.Link.Asks, Phrase: form.Get("phrase"), Secret: form.Get("page"), Name: form.Get("name"),
+	p := shownPage{House: a.House.Name, Mark: s.houseMark(c, a), Token: c.Params("token"), Asks: a.Link.Asks, Phrase: form.Get("phrase"),
+		Secret: form.Get("page"), Name: form.Get("name"),
 		Comment: form.Get("comment"), Choice: -1, MostName: limits.NameRunes, MostComment: limits.AnswerRunes, Look: c.Query("look")}
 	if form.Has("look") {
 		p.Look = form.Get("look")
@@ -191,7 +197,8 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	}
 	tries := fmt.Sprintf("%s %d", network(c.Context()), a.Link.ID)
 	if wait := s.phrases.held(tries); wait > 0 && a.Link.Asks {
-		return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many wrong pass phrases. Wait ten minutes and try again."})
+		return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait,
+			Message: "Too many wrong pass phrases. Wait ten minutes and try again."})
 	}
 	sheet, logo, err := s.Boards.Shown(c.Context(), a, p.Phrase)
 	if ours := keep.Explain(err); ours != nil && ours.Kind == keep.Unauthorized {
@@ -210,10 +217,12 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	if form.Get("do") == "answer" {
 		who := fmt.Sprintf("%s %d", network(c.Context()), a.Link.ID)
 		if wait := s.answers.held(who); wait > 0 {
-			return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Many answers came from here in a short time. Wait a few minutes, then go back and send yours again."})
+			return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait,
+				Message: "Many answers came from here in a short time. Wait a few minutes, then go back and send yours again."})
 		}
 		s.answers.count(who)
-		err := s.Boards.Answer(c.Context(), a, p.Phrase, boards.NewAnswer{Page: p.Secret, Name: p.Name, Comment: p.Comment, Choice: p.Choice})
+		err := s.Boards.Answer(c.Context(), a, p.Phrase, boards.NewAnswer{Page: p.Secret, Name: p.Name, Comment: p.Comment,
+			Choice: p.Choice})
 		switch ours := keep.Explain(err); {
 		case ours != nil:
 			status, p.Problem = statuses[ours.Kind], ours.Message
@@ -221,7 +230,8 @@ func (s *server) boardPage(c fiber.Ctx) error {
 			return boardProblem(c, err)
 		default:
 			s.hub.tell(a.House.ID, "")
-			p.Done = fmt.Sprintf("Thank you, %s. %s knows that you chose %s.", strings.TrimSpace(p.Name), a.House.Name, board.Letter(p.Choice))
+			p.Done = fmt.Sprintf("Thank you, %s. %s knows that you chose %s.", strings.TrimSpace(p.Name), a.House.Name,
+				board.Letter(p.Choice))
 		}
 	}
 	p.fill(sheet, logo)
@@ -253,8 +263,10 @@ func (p *shownPage) fill(s boards.Sheet, logo []byte) {
 			shown = o.Seen(see)
 			value = func(b board.Paint) string { return see(b.RGB()).Hex() }
 		}
-		out := shownOption{Letter: board.Letter(i), At: i, Texts: s.TextsOf(i), Class: "face-" + o.Typeface, Outline: o.Outline != nil, Logo: o.Logo && len(logo) > 0}
-		style := fmt.Sprintf("--ground:%s;--type:%s;--button:%s;--label:%s;--scale:%g", shown.Ground.Hex, shown.Type.Hex, value(ground), value(label), o.Size.Scale())
+		out := shownOption{Letter: board.Letter(i), At: i, Texts: s.TextsOf(i), Class: "face-" + o.Typeface, Outline: o.Outline != nil,
+			Logo: o.Logo && len(logo) > 0}
+		style := fmt.Sprintf("--ground:%s;--type:%s;--button:%s;--label:%s;--scale:%g", shown.Ground.Hex, shown.Type.Hex, value(ground),
+			value(label), o.Size.Scale())
 		if shown.Outline != nil {
 			style += ";--outline:" + shown.Outline.Hex
 		}
@@ -267,10 +279,12 @@ func (p *shownPage) fill(s boards.Sheet, logo []byte) {
 		for _, c := range o.Colors() {
 			seen := board.Paint{Hex: value(c)}
 			ink := "#111111"
-			if contrast.Ratio(color.RGB8{R: 255, G: 255, B: 255}, seen.RGB()) > contrast.Ratio(color.RGB8{R: 17, G: 17, B: 17}, seen.RGB()) {
+			if contrast.Ratio(color.RGB8{R: 255, G: 255, B: 255}, seen.RGB()) > contrast.Ratio(color.RGB8{R: 17, G: 17, B: 17},
+				seen.RGB()) {
 				ink = "#FFFFFF"
 			}
-			out.Colors = append(out.Colors, shownColor{c.Name, c.Hex, template.CSS("background:" + seen.Hex + ";color:" + ink)}) //nolint:gosec // likewise
+			out.Colors = append(out.Colors,
+				shownColor{c.Name, c.Hex, template.CSS("background:" + seen.Hex + ";color:" + ink)}) //nolint:gosec // likewise
 		}
 		p.Options = append(p.Options, out)
 	}

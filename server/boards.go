@@ -21,7 +21,8 @@ func (s *server) ListBoards(ctx context.Context, _ api.ListBoardsRequestObject) 
 	list, err := s.Boards.List(ctx, actorOf(ctx))
 	out := api.ListBoards200JSONResponse{}
 	for _, b := range list {
-		out = append(out, api.BoardLine{Id: b.ID, Title: b.Title, By: b.By, Changed: b.Changed, Sheets: b.Sheets, Answers: b.Answers, Newest: b.Newest})
+		out = append(out, api.BoardLine{Id: b.ID, Title: b.Title, By: b.By, Changed: b.Changed, Sheets: b.Sheets, Answers: b.Answers,
+			Newest: b.Newest})
 	}
 	return out, err
 }
@@ -180,7 +181,8 @@ func option(o api.BoardOption) board.Option {
 func options(list []board.Option) []api.BoardOption {
 	out := []api.BoardOption{}
 	for _, o := range list {
-		row := api.BoardOption{Ground: paintOf(o.Ground), Type: paintOf(o.Type), Accents: []api.BoardPaint{}, Typeface: o.Typeface, Size: api.BoardOptionSize(o.Size), Logo: o.Logo}
+		row := api.BoardOption{Ground: paintOf(o.Ground), Type: paintOf(o.Type), Accents: []api.BoardPaint{}, Typeface: o.Typeface,
+			Size: api.BoardOptionSize(o.Size), Logo: o.Logo}
 		if o.Outline != nil {
 			p := paintOf(*o.Outline)
 			row.Outline = &p
@@ -214,20 +216,24 @@ func content(c api.BoardContent) board.Board {
 }
 
 func boardOf(b boards.Board, now time.Time) api.Board {
-	out := api.Board{Id: b.ID, Version: b.Version, By: b.By, Changed: b.Changed, Notes: [][]string{}, Parts: [][]api.BoardPart{}, Sheets: []api.BoardSheet{},
+	out := api.Board{Id: b.ID, Version: b.Version, By: b.By, Changed: b.Changed, Notes: [][]string{}, Parts: [][]api.BoardPart{},
+		Sheets:  []api.BoardSheet{},
 		Content: api.BoardContent{Title: b.Title, Intro: b.Intro, Texts: boardTexts(b.Texts), Logo: b.Logo, Options: options(b.Options)}}
 	for i, o := range b.Options {
 		parts := []api.BoardPart{}
 		for _, p := range o.Parts() {
-			parts = append(parts, api.BoardPart{Key: api.BoardPartKey(p.Key), Type: p.Type.Hex, On: p.On.Hex, Ratio: p.Ratio, Need: p.Need, Passes: p.Passes()})
+			parts = append(parts, api.BoardPart{Key: api.BoardPartKey(p.Key), Type: p.Type.Hex, On: p.On.Hex, Ratio: p.Ratio, Need: p.Need,
+				Passes: p.Passes()})
 		}
 		out.Parts = append(out.Parts, parts)
 		out.Notes = append(out.Notes, append([]string{}, b.Notes[i]...))
 	}
 	for _, s := range b.Sheets {
-		sheet := api.BoardSheet{Number: s.Number, By: s.By, Fixed: s.Fixed, Options: len(s.Options), Answers: []api.BoardAnswer{}, Links: []api.BoardLink{}}
+		sheet := api.BoardSheet{Number: s.Number, By: s.By, Fixed: s.Fixed, Options: len(s.Options), Answers: []api.BoardAnswer{},
+			Links: []api.BoardLink{}}
 		for _, x := range s.Answers {
-			sheet.Answers = append(sheet.Answers, api.BoardAnswer{Name: x.Name, Choice: x.Choice, Comment: x.Comment, First: x.First, At: x.At})
+			sheet.Answers = append(sheet.Answers, api.BoardAnswer{Name: x.Name, Choice: x.Choice, Comment: x.Comment, First: x.First,
+				At: x.At})
 		}
 		for _, l := range s.Links {
 			sheet.Links = append(sheet.Links, api.BoardLink{Id: l.ID, By: l.By, At: l.At, Until: l.Until, Open: l.Open(now), Asks: l.Asks})
@@ -264,7 +270,8 @@ func shippedFaces(c fiber.Ctx) error {
 		for _, part := range typeface.Parts {
 			families = append(families, `"`+t.Key+" "+part+`"`)
 			for _, weight := range []string{"400", "700"} {
-				b.WriteString(`@font-face{font-family:"` + t.Key + " " + part + `";font-weight:` + weight + `;font-display:swap;src:url("/typefaces/` + t.Key + "-" + part + "-" + weight + ".woff2\") format(\"woff2\")}\n")
+				b.WriteString(`@font-face{font-family:"` + t.Key + " " + part + `";font-weight:` + weight +
+					`;font-display:swap;src:url("/typefaces/` + t.Key + "-" + part + "-" + weight + ".woff2\") format(\"woff2\")}\n")
 			}
 		}
 		b.WriteString(".face-" + t.Key + "{font-family:" + strings.Join(families, ",") + ",sans-serif}\n")

@@ -106,7 +106,8 @@ func brandOf(e library.Edition, changes []library.Difference) brandPage {
 			continue
 		}
 		ratio, keeps := rule.Keeps(of.RGB, ground.RGB)
-		to := brandPair{Color: of.Name, Ground: ground.Name, Ratio: fmt.Sprintf("%.1f", ratio), No: !rule.May, Breaks: !keeps, Least: fmt.Sprintf("%.1f", rule.Ratio),
+		to := brandPair{Color: of.Name, Ground: ground.Name, Ratio: fmt.Sprintf("%.1f", ratio), No: !rule.May, Breaks: !keeps,
+			Least: fmt.Sprintf("%.1f", rule.Ratio),
 			Style: template.CSS("background:" + ground.RGB.Hex() + ";color:" + of.RGB.Hex())} //nolint:gosec // values of our own making
 		if to.No || ratio < contrast.LargeAA {
 			to.Halves, to.One, to.Other = true, area(of.RGB), area(ground.RGB)
@@ -123,7 +124,8 @@ func brandOf(e library.Edition, changes []library.Difference) brandPage {
 			}
 		}
 		css := gradient.CSS(stops, g.Space, g.Angle)
-		p.Gradients = append(p.Gradients, brandGradient{g.Name, strings.Join(names, " to "), css, template.CSS("background:" + css)}) //nolint:gosec // a value of our own making
+		p.Gradients = append(p.Gradients, brandGradient{g.Name, strings.Join(names, " to "), css,
+			template.CSS("background:" + css)}) //nolint:gosec // a value of our own making
 	}
 	for _, d := range changes {
 		for _, what := range d.What {
@@ -162,7 +164,8 @@ func (s *server) brandShow(c fiber.Ctx, o send.Offer) error {
 		return pickupProblem(c, err)
 	}
 	p := brandOf(e, changes)
-	p.Sentence, p.Token, p.Mark, p.Until, p.Since = o.Sentence, c.Params("token"), s.houseMark(c, o.Actor), untilWords(o), since.Format("January 2, 2006")
+	p.Sentence, p.Token, p.Mark, p.Until, p.Since = o.Sentence, c.Params("token"), s.houseMark(c, o.Actor), untilWords(o),
+		since.Format("January 2, 2006")
 	if !e.FixedAt.IsZero() {
 		p.At = e.FixedAt.Format("January 2, 2006")
 	}
@@ -186,7 +189,8 @@ func untilWords(o send.Offer) string {
 var useNames = []struct {
 	use  swatchfile.Use
 	name string
-}{{swatchfile.Office, "Office suites"}, {swatchfile.Drawing, "Drawing programs and tables"}, {swatchfile.Web, "Web"}, {swatchfile.Video, "Video"}, {swatchfile.Print, "Print"},
+}{{swatchfile.Office, "Office suites"}, {swatchfile.Drawing, "Drawing programs and tables"}, {swatchfile.Web, "Web"}, {swatchfile.Video,
+	"Video"}, {swatchfile.Print, "Print"},
 	{swatchfile.Client, "To look at"}, {swatchfile.Any, "All in one, and to key in"}}
 
 // pickedKind is the files of a kind of application.

@@ -93,7 +93,8 @@ func readLine(l gathering.Line) api.ReadLine {
 }
 
 func candidate(c gathering.Candidate) api.Candidate {
-	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Screen: given(c.Screen), Notes: []api.CandidateNote{}}
+	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot),
+		Screen: given(c.Screen), Notes: []api.CandidateNote{}}
 	origin := api.CandidateOrigin(c.Origin)
 	out.Origin, out.Position = &origin, &c.Position
 	of := library.Color{Master: c.Master, RGB: c.RGB}
@@ -102,12 +103,14 @@ func candidate(c gathering.Candidate) api.Candidate {
 		out.Lab = given(library.WriteLab(*lab))
 	}
 	for _, n := range c.Notes {
-		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: maybe(n.Color), Look: given(n.Look)}
+		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: maybe(n.Color),
+			Look: given(n.Look)}
 		if n.Other != 0 {
 			note.Other = &n.Other
 		}
 		if m := n.Change; m != nil {
-			note.Change = &api.CandidateAmends{Version: m.Version, DeltaE: round(m.DeltaE, 2), Word: color.Word(m.DeltaE), Sets: nonNil(m.Held.Sets), Behind: m.Behind, Stays: nonNil(m.Stays)}
+			note.Change = &api.CandidateAmends{Version: m.Version, DeltaE: round(m.DeltaE, 2), Word: color.Word(m.DeltaE),
+				Sets: nonNil(m.Held.Sets), Behind: m.Behind, Stays: nonNil(m.Stays)}
 		}
 		out.Notes = append(out.Notes, note)
 	}
@@ -130,15 +133,18 @@ func pressFace(f media.PressFace) api.PressFace {
 }
 
 func inkFace(f media.InkFace) api.InkFace {
-	return api.InkFace{Code: f.Ink.Code, Name: f.Ink.Name, Class: f.Ink.Class, Stock: string(f.Stock), Hex: f.Look.Hex(), Origin: api.Origin(f.Origin),
+	return api.InkFace{Code: f.Ink.Code, Name: f.Ink.Name, Class: f.Ink.Class, Stock: string(f.Stock), Hex: f.Look.Hex(),
+		Origin: api.Origin(f.Origin),
 		DeltaE: round(f.DeltaE, 2), Word: color.Word(f.DeltaE), By: given(f.By), At: when(f.At), Moved: distance(f.Moved)}
 }
 
 func colorRow(r ledger.Row) api.ColorRow {
 	ok := r.RGB.RGB().OKLab().OKLCH()
-	out := api.ColorRow{Id: r.ID, Name: r.Name, Group: r.Group, Role: string(r.Role), Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.RGB.Hex(), HexOrigin: api.Origin(r.HexOrigin()), HexBy: given(r.Plain.By.Name), HexAt: when(r.Plain.At),
-		Rgb: []int{int(r.RGB.R), int(r.RGB.G), int(r.RGB.B)}, Aliases: nonNil(r.Aliases), Tags: nonNil(r.Tags), Added: r.Added, Successor: maybe(r.Next),
-		Oklch: []float64{round(ok.L, 4), round(ok.C, 4), round(ok.H, 1)}, Press: pressFace(r.Faces.Press), Ink: inkFace(r.Faces.Ink)}
+	out := api.ColorRow{Id: r.ID, Name: r.Name, Group: r.Group, Role: string(r.Role), Rule: r.Rule, Status: api.ColorRowStatus(r.Status),
+		Hex: r.RGB.Hex(), HexOrigin: api.Origin(r.HexOrigin()), HexBy: given(r.Plain.By.Name), HexAt: when(r.Plain.At),
+		Rgb: []int{int(r.RGB.R), int(r.RGB.G), int(r.RGB.B)}, Aliases: nonNil(r.Aliases), Tags: nonNil(r.Tags), Added: r.Added,
+		Successor: maybe(r.Next),
+		Oklch:     []float64{round(ok.L, 4), round(ok.C, 4), round(ok.H, 1)}, Press: pressFace(r.Faces.Press), Ink: inkFace(r.Faces.Ink)}
 	if lab := r.Reading(); lab != nil {
 		out.Lab = given(library.WriteLab(*lab))
 	}
@@ -152,7 +158,8 @@ func master(c library.Color) *api.ColorMaster {
 		return nil
 	}
 	de := c.Dulled()
-	out := api.ColorMaster{Kind: api.ColorMasterKind(c.Master.Kind), Text: c.Master.Text, Css: given(c.CSS()), DeltaE: round(de, 2), Word: color.Word(de)}
+	out := api.ColorMaster{Kind: api.ColorMasterKind(c.Master.Kind), Text: c.Master.Text, Css: given(c.CSS()), DeltaE: round(de, 2),
+		Word: color.Word(de)}
 	if lab := c.Reading(); lab != nil {
 		out.Text = library.WriteLab(*lab)
 		return &out
@@ -171,8 +178,9 @@ func master(c library.Color) *api.ColorMaster {
 func pairRules(list []ledger.Pair) []api.PairRule {
 	out := []api.PairRule{}
 	for _, p := range list {
-		row := api.PairRule{Color: ref(p.Of), Ground: ref(p.On), May: p.May, Says: p.String(), Least: p.Pair.Ratio, Ratio: p.Now, Holds: p.Holds,
-			By: p.By.Name, At: p.At}
+		row := api.PairRule{Color: ref(p.Of), Ground: ref(p.On), May: p.May, Says: p.String(), Least: p.Pair.Ratio, Ratio: p.Now,
+			Holds: p.Holds,
+			By:    p.By.Name, At: p.At}
 		for _, c := range []library.Color{p.Of, p.On} {
 			if c.Retired() {
 				row.Retired = &c.Name
@@ -186,7 +194,8 @@ func pairRules(list []ledger.Pair) []api.PairRule {
 func gradients(list []ledger.Gradient) []api.Gradient {
 	out := []api.Gradient{}
 	for _, g := range list {
-		row := api.Gradient{Id: g.ID, Name: g.Name, Angle: float64(g.Angle), Space: g.Space, Version: g.Version, Css: g.CSS, Stops: []api.GradientStop{}, Steps: []string{}}
+		row := api.Gradient{Id: g.ID, Name: g.Name, Angle: float64(g.Angle), Space: g.Space, Version: g.Version, Css: g.CSS,
+			Stops: []api.GradientStop{}, Steps: []string{}}
 		for i, s := range g.Stops {
 			row.Stops = append(row.Stops, api.GradientStop{Color: ref(g.Colors[i]), Place: float64(s.Place)})
 		}
@@ -221,7 +230,8 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 		*press.Variant
 	}{{"less", s.Less}, {"more", s.More}} {
 		if v.Variant != nil {
-			out.Derived.Variants = append(out.Derived.Variants, api.BlackVariant{Black: v.black, Text: v.Whole.String(), TotalInk: float64(v.Whole.Total())})
+			out.Derived.Variants = append(out.Derived.Variants, api.BlackVariant{Black: v.black, Text: v.Whole.String(),
+				TotalInk: float64(v.Whole.Total())})
 		}
 	}
 	if k := s.BlackOnly; k != nil {
@@ -238,7 +248,8 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 	video := []api.VideoCodes{}
 	for _, f := range color.VideoForms {
 		codes := f.CodesOf(s.Row.RGB, s.Row.Screen())
-		video = append(video, api.VideoCodes{System: f.System, Bits: f.Bits, Full: f.Full, Codes: codes[:], Problems: nonNil(f.Problems(codes))})
+		video = append(video, api.VideoCodes{System: f.System, Bits: f.Bits, Full: f.Full, Codes: codes[:],
+			Problems: nonNil(f.Problems(codes))})
 	}
 	out.Video = &video
 	for _, i := range s.Inks {
@@ -273,7 +284,8 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 func history(list []library.Event) []api.HistoryEntry {
 	out := []api.HistoryEntry{}
 	for _, h := range list {
-		out = append(out, api.HistoryEntry{Id: h.ID, Kept: h.State != "", At: h.At, By: h.By.Name, What: h.What, From: given(h.From), Before: given(h.Before), After: given(h.After)})
+		out = append(out, api.HistoryEntry{Id: h.ID, Kept: h.State != "", At: h.At, By: h.By.Name, What: h.What, From: given(h.From),
+			Before: given(h.Before), After: given(h.After)})
 	}
 	return out
 }
@@ -283,12 +295,15 @@ func amendment(a ledger.Amendment) api.Amendment {
 	if p, _ := a.After.Master.Printed(); p.Press != "" {
 		build = given(p.Build.String())
 	}
-	return api.Amendment{Build: build, Understood: a.After.RGB.Hex(), Before: a.Before.RGB.Hex(), After: a.After.RGB.Hex(), Master: master(a.After), DeltaE: round(a.DeltaE, 2),
-		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: maybe(a.Same)}
+	return api.Amendment{Build: build, Understood: a.After.RGB.Hex(), Before: a.Before.RGB.Hex(), After: a.After.RGB.Hex(),
+		Master: master(a.After), DeltaE: round(a.DeltaE, 2),
+		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved),
+		Audits: nonNil(a.Audits), Same: maybe(a.Same)}
 }
 
 func auditLine(a audits.Line) api.AuditLine {
-	out := api.AuditLine{Id: a.ID, File: a.File, Kind: a.Kind, At: a.At, By: a.By, Uses: a.Uses, Score: a.Score, Findings: a.Findings, Unjudged: a.Unjudged, Path: given(a.Path)}
+	out := api.AuditLine{Id: a.ID, File: a.File, Kind: a.Kind, At: a.At, By: a.By, Uses: a.Uses, Score: a.Score, Findings: a.Findings,
+		Unjudged: a.Unjudged, Path: given(a.Path)}
 	if a.Run != 0 {
 		out.Project, out.Run = &a.Project, &a.Run
 	}
@@ -300,7 +315,8 @@ func near(n audit.Near) api.NearColor {
 }
 
 func audited(a audits.Audit) api.Audit {
-	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}, Undecided: a.Undecided, Unread: unread(a.Unread), Causes: []api.FoundCause{}}
+	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count,
+		Colors: []api.FoundColor{}, Undecided: a.Undecided, Unread: unread(a.Unread), Causes: []api.FoundCause{}}
 	for _, c := range a.Causes {
 		out.Causes = append(out.Causes, api.FoundCause{Text: c.Text, Colors: c.Colors, Uses: c.Uses})
 	}
@@ -310,7 +326,9 @@ func audited(a audits.Audit) api.Audit {
 	}
 	out.Next = given(a.Next)
 	for _, c := range a.Colors {
-		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Wide: given(c.Wide), Value: c.Value, Hex: c.Hex, Count: c.Count, Fixed: given(c.Fixed), Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Cause: given(c.Cause), Places: places(c.Places), PlaceCount: c.PlaceCount}
+		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Wide: given(c.Wide), Value: c.Value, Hex: c.Hex,
+			Count: c.Count, Fixed: given(c.Fixed), Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Cause: given(c.Cause),
+			Places: places(c.Places), PlaceCount: c.PlaceCount}
 		if e := c.Excuse; e != nil {
 			f.Excuse = &struct {
 				By     string        `json:"by"`

@@ -72,7 +72,8 @@ func (h *hub) here(house int64, page string) {
 }
 
 // quiet are the addresses within a house that are posted to and change nothing that others see; previews are of one thing each.
-var quiet = []string{"/preview", "/read", "/tray", "/tray/order", "/tray/colors", "/files", "/printed", "/proofs", "/boards/propose", "/boards/logos"}
+var quiet = []string{"/preview", "/read", "/tray", "/tray/order", "/tray/colors", "/files", "/printed", "/proofs", "/boards/propose",
+	"/boards/logos"}
 
 // telling lets a change that succeeded be known.
 func (h *hub) telling(c fiber.Ctx) error {

@@ -38,7 +38,8 @@ func (s *server) GetPlane(ctx context.Context, _ api.GetPlaneRequestObject) (api
 		out.Reach = append(out.Reach, api.PlaneReach{Name: r.Name, Press: r.Press, Plane: points(r.Plane), Side: points(r.Side)})
 	}
 	for _, c := range plane.Colors {
-		out.Colors = append(out.Colors, api.PlaneColor{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Lab: rounded(c.Lab.L, c.Lab.A, c.Lab.B), Beyond: nonNil(c.Beyond)})
+		out.Colors = append(out.Colors, api.PlaneColor{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Lab: rounded(c.Lab.L, c.Lab.A, c.Lab.B),
+			Beyond: nonNil(c.Beyond)})
 	}
 	for _, c := range plane.Crowded {
 		out.Crowded = append(out.Crowded, api.PlaneCrowd{A: c.A, B: c.B, DeltaE: c.DeltaE})

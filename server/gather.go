@@ -19,7 +19,8 @@ import (
 func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (api.PutOnTrayResponseObject, error) {
 	var list []gathering.NewCandidate
 	for _, c := range in.Body.Colors {
-		n := gathering.NewCandidate{Name: text(c.Name), Value: c.Value, CMYK: text(c.Cmyk), Spot: text(c.Spot), Screen: text(c.Screen), Lab: text(c.Lab), Source: text(c.Source), Origin: string(c.Origin)}
+		n := gathering.NewCandidate{Name: text(c.Name), Value: c.Value, CMYK: text(c.Cmyk), Spot: text(c.Spot), Screen: text(c.Screen),
+			Lab: text(c.Lab), Source: text(c.Source), Origin: string(c.Origin)}
 		if c.Position != nil {
 			n.Position = *c.Position
 		}
@@ -37,7 +38,8 @@ func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (
 
 func (s *server) AddColor(ctx context.Context, in api.AddColorRequestObject) (api.AddColorResponseObject, error) {
 	b := in.Body
-	n := gathering.NewCandidate{Name: text(b.Name), Value: b.Value, CMYK: text(b.Cmyk), Spot: text(b.Spot), Screen: text(b.Screen), Lab: text(b.Lab), Source: text(b.Source)}
+	n := gathering.NewCandidate{Name: text(b.Name), Value: b.Value, CMYK: text(b.Cmyk), Spot: text(b.Spot), Screen: text(b.Screen),
+		Lab: text(b.Lab), Source: text(b.Source)}
 	c, err := s.Gathering.AddColor(ctx, actorOf(ctx), n, gathering.Admission{Group: text(b.Group), Role: text(b.Role), Set: text(b.Set)})
 	if err != nil {
 		return nil, err
@@ -103,7 +105,8 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 			row.Picture = &c.Picture
 		}
 		if w := c.Written; w != nil {
-			row.Written = &api.Written{Page: w.Page, Place: w.Place, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also), Disagree: []api.Disagreement{}, Others: []api.GivenScreen{}}
+			row.Written = &api.Written{Page: w.Page, Place: w.Place, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also),
+				Disagree: []api.Disagreement{}, Others: []api.GivenScreen{}}
 			for _, v := range w.Given {
 				row.Written.Given = append(row.Written.Given, api.GivenValue{Kind: v.Kind, Text: v.Text})
 			}
@@ -130,7 +133,8 @@ func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObj
 	list, err := s.Gathering.Starters(ctx, actorOf(ctx), q)
 	out := api.ListStarters200JSONResponse{}
 	for _, x := range list {
-		row := api.Starter{Key: x.Key, Name: x.Name, Keywords: nonNil(x.Keywords), Liked: x.Liked, Uses: x.Uses, Mine: x.Mine, Private: x.Private, Colors: []string{}}
+		row := api.Starter{Key: x.Key, Name: x.Name, Keywords: nonNil(x.Keywords), Liked: x.Liked, Uses: x.Uses, Mine: x.Mine,
+			Private: x.Private, Colors: []string{}}
 		if len(x.Missed) > 0 {
 			row.Missed = &x.Missed
 		}
@@ -162,7 +166,8 @@ func (s *server) AddStarter(ctx context.Context, in api.AddStarterRequestObject)
 }
 
 func (s *server) MarkStarter(ctx context.Context, in api.MarkStarterRequestObject) (api.MarkStarterResponseObject, error) {
-	return api.MarkStarter204Response{}, s.Gathering.MarkStarter(ctx, actorOf(ctx), in.Starter, in.Body.Liked, in.Body.Used != nil && *in.Body.Used)
+	return api.MarkStarter204Response{}, s.Gathering.MarkStarter(ctx, actorOf(ctx), in.Starter, in.Body.Liked, in.Body.Used != nil &&
+		*in.Body.Used)
 }
 
 func (s *server) DeleteStarter(ctx context.Context, in api.DeleteStarterRequestObject) (api.DeleteStarterResponseObject, error) {
@@ -190,7 +195,8 @@ func (s *server) TakeReading(ctx context.Context, in api.TakeReadingRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	return api.TakeReading200JSONResponse{Device: mean.Device, Readings: append(nonNil(in.Body.Before), library.WriteLab(r.Lab)), Mean: library.WriteLab(mean.Lab), Hex: mean.Look.Hex(),
+	return api.TakeReading200JSONResponse{Device: mean.Device, Readings: append(nonNil(in.Body.Before), library.WriteLab(r.Lab)),
+		Mean: library.WriteLab(mean.Lab), Hex: mean.Look.Hex(),
 		Spread: round(spread, 2), DeltaE: round(mean.DeltaE, 2), Word: color.Word(mean.DeltaE), Tolerance: float64(mean.Tolerance),
 		Within: mean.DeltaE <= mean.Tolerance, Target: ref(mean.Target)}, nil
 }

@@ -35,7 +35,8 @@ func (s *server) session(ctx context.Context, in accounts.SignedIn) (api.Session
 		out.Runs = &in.Account.Runs
 	}
 	for _, h := range houses {
-		m := api.HouseMember{Id: h.ID, Name: h.Name, Role: api.Role(h.Role), EndsAt: h.EndsAt, Marked: h.Marked, Press: h.Press, Stock: h.Stock}
+		m := api.HouseMember{Id: h.ID, Name: h.Name, Role: api.Role(h.Role), EndsAt: h.EndsAt, Marked: h.Marked, Press: h.Press,
+			Stock: h.Stock}
 		if h.Locked {
 			m.Locked = &h.Locked
 		}
@@ -141,7 +142,8 @@ func (s *server) ClearTray(ctx context.Context, _ api.ClearTrayRequestObject) (a
 }
 
 func (s *server) ChangeCandidate(ctx context.Context, in api.ChangeCandidateRequestObject) (api.ChangeCandidateResponseObject, error) {
-	if err := s.Gathering.ChangeCandidate(ctx, actorOf(ctx), in.Item, gathering.CandidateChange{Name: in.Body.Name, Value: in.Body.Value, Decides: (*string)(in.Body.Decides)}); err != nil {
+	if err := s.Gathering.ChangeCandidate(ctx, actorOf(ctx), in.Item, gathering.CandidateChange{Name: in.Body.Name, Value: in.Body.Value,
+		Decides: (*string)(in.Body.Decides)}); err != nil {
 		return nil, err
 	}
 	out, err := s.tray(ctx)
@@ -165,7 +167,8 @@ func (s *server) RemoveCandidate(ctx context.Context, in api.RemoveCandidateRequ
 }
 
 func (s *server) Admit(ctx context.Context, in api.AdmitRequestObject) (api.AdmitResponseObject, error) {
-	admission := gathering.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}, Amend: map[int64]gathering.Amend{}, Each: map[int64]gathering.Placing{}}
+	admission := gathering.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set),
+		Use: map[int64]int64{}, Amend: map[int64]gathering.Amend{}, Each: map[int64]gathering.Placing{}}
 	if in.Body.Each != nil {
 		for _, p := range *in.Body.Each {
 			admission.Each[p.Item] = gathering.Placing{Group: p.Group, Role: p.Role}
@@ -190,7 +193,8 @@ func (s *server) Admit(ctx context.Context, in api.AdmitRequestObject) (api.Admi
 	var names struct{ renewed, colors []any }
 	for _, c := range done.Renewed {
 		names.renewed = append(names.renewed, c.Name)
-		renewed = append(renewed, api.RenewedColor{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Was: c.Was.Hex(), Version: c.Version, Event: c.Event})
+		renewed = append(renewed, api.RenewedColor{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Was: c.Was.Hex(), Version: c.Version,
+			Event: c.Event})
 	}
 	out := api.Admitted{Colors: []api.ColorRef{}, Renewed: &renewed, Suggested: &done.Suggested, At: &done.At}
 	for _, c := range done.Colors {
@@ -262,8 +266,10 @@ func (s *server) GetColor(ctx context.Context, in api.GetColorRequestObject) (ap
 
 func (s *server) ChangeColor(ctx context.Context, in api.ChangeColorRequestObject) (api.ChangeColorResponseObject, error) {
 	b := in.Body
-	change := ledger.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor,
-		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Ground: b.Ground, Ratio: b.Ratio, Build: yes(b.Build), Decides: yes(b.Decides), KeepHex: yes(b.KeepHex)}
+	change := ledger.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule,
+		Successor: b.Successor,
+		Lab:       b.Lab, Aliases: b.Aliases, Tags: b.Tags, Ground: b.Ground, Ratio: b.Ratio, Build: yes(b.Build), Decides: yes(b.Decides),
+		KeepHex: yes(b.KeepHex)}
 	if b.Status != nil {
 		status := string(*b.Status)
 		change.Status = &status
@@ -359,7 +365,8 @@ func (s *server) SucceedColor(ctx context.Context, in api.SucceedColorRequestObj
 func (s *server) Suggest(ctx context.Context, in api.SuggestRequestObject) (api.SuggestResponseObject, error) {
 	b := in.Body
 	a := actorOf(ctx)
-	out, err := s.Ledger.Suggest(ctx, a, in.Color, ledger.NewSuggestion{Name: text(b.Name), Value: text(b.Value), Rule: text(b.Rule), Note: text(b.Note)})
+	out, err := s.Ledger.Suggest(ctx, a, in.Color, ledger.NewSuggestion{Name: text(b.Name), Value: text(b.Value), Rule: text(b.Rule),
+		Note: text(b.Note)})
 	return api.Suggest201JSONResponse(suggestion(a, out)), err
 }
 
@@ -379,7 +386,8 @@ func (s *server) AnswerSuggestion(ctx context.Context, in api.AnswerSuggestionRe
 
 func suggestion(a keep.Actor, x ledger.Suggestion) api.Suggestion {
 	return api.Suggestion{Id: x.ID, Color: api.ColorRef{Id: x.ColorID, Name: x.Color.Name, Hex: x.Hex}, By: x.ByName, At: x.At,
-		Own: x.ByUser != nil && *x.ByUser == a.Account && a.Account != 0, Name: given(x.Name), Value: given(x.Value), Rule: given(x.Rule), Note: given(x.Note)}
+		Own: x.ByUser != nil && *x.ByUser == a.Account && a.Account != 0, Name: given(x.Name), Value: given(x.Value), Rule: given(x.Rule),
+		Note: given(x.Note)}
 }
 
 // escaped is what browsers write in the name of an uploaded file in place of what would end it (HTML, multipart form data).

@@ -40,8 +40,8 @@ func (s *server) parts(ctx context.Context) (list []part, all bool) {
 	return list, all
 }
 
-// health says that the program runs, and which part of what it needs is missing; the status is 200 as long as the program itself is well, so that
-// nobody restarts it because the database is away.
+// health says that the program runs, and which part of what it needs is missing; the status is 200 as long as the program itself is well,
+// so that nobody restarts it because the database is away.
 func (s *server) health(c fiber.Ctx) error {
 	list, all := s.parts(c.Context())
 	says := "ok"

@@ -11,7 +11,8 @@ import (
 // What is public, programs that are told, and numbers of how editions spread.
 
 func publicLink(l send.PublicLink) api.PublicLink {
-	out := api.PublicLink{Id: l.ID, Name: l.SetName, Path: pickupPath + l.Token, Until: l.Until, By: l.By, At: l.At, Opened: l.Opened, Fetched: l.Fetched, Last: l.Last}
+	out := api.PublicLink{Id: l.ID, Name: l.SetName, Path: pickupPath + l.Token, Until: l.Until, By: l.By, At: l.At, Opened: l.Opened,
+		Fetched: l.Fetched, Last: l.Last}
 	if l.Set != 0 {
 		out.Set = &l.Set
 	}
@@ -41,7 +42,8 @@ func (s *server) ClosePublic(ctx context.Context, in api.ClosePublicRequestObjec
 }
 
 func apiHook(h hooks.Hook) api.Hook {
-	out := api.Hook{Id: h.ID, Address: h.Address, Events: []api.HookEvent{}, Paused: h.Paused, Why: filled(h.Why), By: h.By, At: h.At, Secret: filled(h.Secret)}
+	out := api.Hook{Id: h.ID, Address: h.Address, Events: []api.HookEvent{}, Paused: h.Paused, Why: filled(h.Why), By: h.By, At: h.At,
+		Secret: filled(h.Secret)}
 	for _, e := range h.Events {
 		out.Events = append(out.Events, api.HookEvent(e))
 	}
@@ -57,7 +59,8 @@ func hookContent(in *api.HookContent) hooks.Content {
 }
 
 func hookMessage(m hooks.Message) api.HookMessage {
-	out := api.HookMessage{Id: m.ID, Event: string(m.Event), State: api.HookMessageState(m.State), Attempts: m.Attempts, Answer: filled(m.Answer), At: m.At, Next: m.Next, Body: m.Body}
+	out := api.HookMessage{Id: m.ID, Event: string(m.Event), State: api.HookMessageState(m.State), Attempts: m.Attempts,
+		Answer: filled(m.Answer), At: m.At, Next: m.Next, Body: m.Body}
 	if m.Status > 0 {
 		out.Status = &m.Status
 	}
@@ -106,7 +109,8 @@ func (s *server) GetSpread(ctx context.Context, in api.GetSpreadRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	out := api.GetSpread200JSONResponse{Recipients: of.Recipients, Editions: []api.SpreadEdition{}, Days: []api.SpreadDay{}, Quiet: []api.SpreadQuiet{}}
+	out := api.GetSpread200JSONResponse{Recipients: of.Recipients, Editions: []api.SpreadEdition{}, Days: []api.SpreadDay{},
+		Quiet: []api.SpreadQuiet{}}
 	for _, e := range of.Editions {
 		to := api.SpreadEdition{Number: e.Number, At: e.At, Loaded: e.Loaded, Median: e.Median}
 		if e.Withdrawn != nil {

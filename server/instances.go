@@ -4,8 +4,9 @@ import "huekeep/keep/instances"
 
 // limiters are those that instances count together, by the names under which they tell each other.
 func (s *server) limiters() map[string]*limiter {
-	return map[string]*limiter{"guesses": &s.guesses, "phrases": &s.phrases, "answers": &s.answers, "followed": &s.followed, "fetches": &s.fetches,
-		"reads": &s.paces.reads, "writes": &s.paces.writes, "uploads": &s.paces.uploads, "address": &s.paces.address}
+	return map[string]*limiter{"guesses": &s.guesses, "phrases": &s.phrases, "answers": &s.answers, "followed": &s.followed,
+		"fetches": &s.fetches,
+		"reads":   &s.paces.reads, "writes": &s.paces.writes, "uploads": &s.paces.uploads, "address": &s.paces.address}
 }
 
 // together tells other instances of changes and counts, and takes theirs.

@@ -131,11 +131,13 @@ func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryReques
 	if bytes.HasPrefix(data, []byte("PK")) {
 		r, err := s.Whole.Restore(ctx, actorOf(ctx), bytes.NewReader(data), int64(len(data)), in.Params.Replace)
 		there := nonNil(r.There)
-		return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails, Back: &r.Back,
+		return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails,
+			Back:     &r.Back,
 			Projects: &r.Projects, Runs: &r.Runs, Excuses: &r.Excuses, Plans: &r.Plans, There: &there}, err
 	}
 	r, err := s.Backup.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
-	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails, Back: &r.Back}, err
+	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails,
+		Back: &r.Back}, err
 }
 
 func (s *server) LookAtBackup(ctx context.Context, in api.LookAtBackupRequestObject) (api.LookAtBackupResponseObject, error) {
@@ -147,8 +149,10 @@ func (s *server) LookAtBackup(ctx context.Context, in api.LookAtBackupRequestObj
 	if err != nil {
 		return nil, err
 	}
-	out := api.LookAtBackup200JSONResponse{House: c.House, Colors: c.Colors, Sets: c.Sets, Editions: c.Editions, Recipients: c.Recipients, Boards: c.Boards, Gradients: c.Gradients,
-		Pairs: c.Pairs, Presses: c.Presses, Typefaces: c.Typefaces, Starters: c.Starters, InkBook: filled(c.InkBook), Archive: c.Archive, Excuses: c.Excuses, Plans: c.Plans,
+	out := api.LookAtBackup200JSONResponse{House: c.House, Colors: c.Colors, Sets: c.Sets, Editions: c.Editions, Recipients: c.Recipients,
+		Boards: c.Boards, Gradients: c.Gradients,
+		Pairs: c.Pairs, Presses: c.Presses, Typefaces: c.Typefaces, Starters: c.Starters, InkBook: filled(c.InkBook), Archive: c.Archive,
+		Excuses: c.Excuses, Plans: c.Plans,
 		Fresh: c.Fresh, Present: c.Present, Renamed: nonNil(c.Renamed)}
 	out.Here.Colors, out.Here.Sets, out.Here.Editions, out.Here.Recipients = c.Here.Colors, c.Here.Sets, c.Here.Editions, c.Here.Recipients
 	out.Here.Mails, out.Here.Lost = c.Here.Mails, c.Here.Lost
@@ -169,7 +173,8 @@ func (s *server) ExportHouse(ctx context.Context, _ api.ExportHouseRequestObject
 	if err := actor.May(keep.RoleKeeper); err != nil {
 		return nil, err
 	}
-	return streamed{func(w io.Writer) error { return s.Whole.Write(context.WithoutCancel(ctx), actor, w) }, "application/zip", swatchfile.Slug(actor.House.Name) + ".zip"}, nil
+	return streamed{func(w io.Writer) error { return s.Whole.Write(context.WithoutCancel(ctx), actor, w) }, "application/zip",
+		swatchfile.Slug(actor.House.Name) + ".zip"}, nil
 }
 
 func (s *server) presses(ctx context.Context, err error) ([]api.Press, error) {
@@ -183,7 +188,8 @@ func (s *server) presses(ctx context.Context, err error) ([]api.Press, error) {
 	approved, err := s.Media.Approved(ctx, actorOf(ctx))
 	out := []api.Press{}
 	for _, p := range list {
-		out = append(out, api.Press{Name: p.Name, Label: p.Label, InkLimit: float64(p.InkLimit), Shipped: p.Shipped, Profile: p.Description(), Digest: p.Digest(), Gray: given(!p.Shipped && p.Gray()), By: p.By, Approved: approved[p.Name]})
+		out = append(out, api.Press{Name: p.Name, Label: p.Label, InkLimit: float64(p.InkLimit), Shipped: p.Shipped,
+			Profile: p.Description(), Digest: p.Digest(), Gray: given(!p.Shipped && p.Gray()), By: p.By, Approved: approved[p.Name]})
 	}
 	return out, err
 }
@@ -216,7 +222,8 @@ func (s *server) DeletePress(ctx context.Context, in api.DeletePressRequestObjec
 }
 
 func (s *server) FindInks(ctx context.Context, in api.FindInksRequestObject) (api.FindInksResponseObject, error) {
-	want := media.WantedInks{Query: strings.TrimSpace(text(in.Params.Query)), Stock: ink.Coated, Class: text(in.Params.Class), Near: strings.TrimSpace(text(in.Params.Near))}
+	want := media.WantedInks{Query: strings.TrimSpace(text(in.Params.Query)), Stock: ink.Coated, Class: text(in.Params.Class),
+		Near: strings.TrimSpace(text(in.Params.Near))}
 	if in.Params.Stock != nil {
 		want.Stock = ink.Stock(*in.Params.Stock)
 	}
@@ -241,7 +248,8 @@ func (s *server) inkBook(ctx context.Context, back int64, err error) (api.InkBoo
 	if err != nil {
 		return api.InkBook{}, err
 	}
-	out := api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), Meant: b.Meant().Classes(), OneStock: b.OneStock, By: b.By, Csv: b.CSV}
+	out := api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), Meant: b.Meant().Classes(), OneStock: b.OneStock,
+		By: b.By, Csv: b.CSV}
 	if back != 0 {
 		out.Back = &back
 	}

@@ -23,8 +23,10 @@ type metrics struct {
 
 func newMetrics() metrics {
 	m := metrics{
-		prometheus.NewCounterVec(prometheus.CounterOpts{Name: "huekeep_requests_total", Help: "Requests that were answered, by method and status."}, []string{"method", "status"}),
-		prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "huekeep_request_seconds", Help: "How long answers took, by route.", Buckets: []float64{.005, .01, .025, .05, .1, .2, .5, 1, 2, 5, 10}}, []string{"route"}),
+		prometheus.NewCounterVec(prometheus.CounterOpts{Name: "huekeep_requests_total",
+			Help: "Requests that were answered, by method and status."}, []string{"method", "status"}),
+		prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "huekeep_request_seconds", Help: "How long answers took, by route.",
+			Buckets: []float64{.005, .01, .025, .05, .1, .2, .5, 1, 2, 5, 10}}, []string{"route"}),
 	}
 	// What is there from the beginning has an increase when it happens for the first time, which an alarm waits for.
 	for _, method := range []string{http.MethodGet, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete} {
@@ -44,8 +46,10 @@ func (m metrics) request(c fiber.Ctx, status int, took time.Duration) {
 // program itself takes.
 func (s *server) metricsPage() http.Handler {
 	r := prometheus.NewRegistry()
-	r.MustRegister(s.metrics.requests, s.metrics.took, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), asking{s},
-		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "huekeep_requests_now", Help: "Requests that are being answered."}, func() float64 { return float64(s.now.Load()) }))
+	r.MustRegister(s.metrics.requests, s.metrics.took, collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), asking{s},
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "huekeep_requests_now", Help: "Requests that are being answered."},
+			func() float64 { return float64(s.now.Load()) }))
 	return promhttp.HandlerFor(r, promhttp.HandlerOpts{})
 }
 
@@ -58,19 +62,27 @@ var (
 	waitedMetric   = prometheus.NewDesc("huekeep_database_waited_seconds_total", "How long requests waited for a connection.", nil, nil)
 	sessionsMetric = prometheus.NewDesc("huekeep_sessions", "Sessions that are open.", nil, nil)
 	jobsMetric     = prometheus.NewDesc("huekeep_jobs", "Jobs by state.", []string{"state"}, nil)
-	jobWaitMetric  = prometheus.NewDesc("huekeep_jobs_oldest_wait_seconds", "How long the job has waited that is due and was not begun.", nil, nil)
-	stalledMetric  = prometheus.NewDesc("huekeep_jobs_stalled_total", "Jobs that stayed at one place, or did not stop when they were asked to.", nil, nil)
-	readingMetric  = prometheus.NewDesc("huekeep_reading", "Foreign files that are read, or wait for that, in processes of their own (apart) or in the server (here).", []string{"where", "state"}, nil)
-	readWaitMetric = prometheus.NewDesc("huekeep_reading_oldest_wait_seconds", "How long the foreign file has waited that waits longest.", []string{"where"}, nil)
-	readersMetric  = prometheus.NewDesc("huekeep_reading_processes_total", "Processes that read foreign files: begun, and those that ended by themselves.", []string{"state"}, nil)
-	filesUpMetric  = prometheus.NewDesc("huekeep_files_up", "1 if the place for files can be reached.", nil, nil)
-	housesMetric   = prometheus.NewDesc("huekeep_houses", "Houses.", nil, nil)
-	storedMetric   = prometheus.NewDesc("huekeep_stored_bytes", "Bytes of all stored files.", nil, nil)
-	mailsMetric    = prometheus.NewDesc("huekeep_mails", "Mails of editions by state: those that wait, and those of the last week that were sent or failed.", []string{"state"}, nil)
+	jobWaitMetric  = prometheus.NewDesc("huekeep_jobs_oldest_wait_seconds", "How long the job has waited that is due and was not begun.",
+		nil, nil)
+	stalledMetric = prometheus.NewDesc("huekeep_jobs_stalled_total",
+		"Jobs that stayed at one place, or did not stop when they were asked to.", nil, nil)
+	readingMetric = prometheus.NewDesc("huekeep_reading",
+		"Foreign files that are read, or wait for that, in processes of their own (apart) or in the server (here).", []string{"where",
+			"state"}, nil)
+	readWaitMetric = prometheus.NewDesc("huekeep_reading_oldest_wait_seconds", "How long the foreign file has waited that waits longest.",
+		[]string{"where"}, nil)
+	readersMetric = prometheus.NewDesc("huekeep_reading_processes_total",
+		"Processes that read foreign files: begun, and those that ended by themselves.", []string{"state"}, nil)
+	filesUpMetric = prometheus.NewDesc("huekeep_files_up", "1 if the place for files can be reached.", nil, nil)
+	housesMetric  = prometheus.NewDesc("huekeep_houses", "Houses.", nil, nil)
+	storedMetric  = prometheus.NewDesc("huekeep_stored_bytes", "Bytes of all stored files.", nil, nil)
+	mailsMetric   = prometheus.NewDesc("huekeep_mails",
+		"Mails of editions by state: those that wait, and those of the last week that were sent or failed.", []string{"state"}, nil)
 	mailWaitMetric = prometheus.NewDesc("huekeep_mails_oldest_wait_seconds", "How long the mail has waited that waits longest.", nil, nil)
 	versionsMetric = prometheus.NewDesc("huekeep_instances", "Instances that are there, by version.", []string{"version"}, nil)
 	dumpsOnMetric  = prometheus.NewDesc("huekeep_dumps_on", "1 if nightly dumps are made.", nil, nil)
-	dumpMetric     = prometheus.NewDesc("huekeep_dump_last_timestamp_seconds", "Of which moment the last nightly dump is that was opened and counted.", nil, nil)
+	dumpMetric     = prometheus.NewDesc("huekeep_dump_last_timestamp_seconds",
+		"Of which moment the last nightly dump is that was opened and counted.", nil, nil)
 	dumpSizeMetric = prometheus.NewDesc("huekeep_dump_last_bytes", "How long it is.", nil, nil)
 	dumpFailMetric = prometheus.NewDesc("huekeep_dump_failed", "1 if the last try to make a nightly dump failed.", nil, nil)
 	lateMetric     = prometheus.NewDesc("huekeep_reading_late_total", "Foreign files that took longer than they may.", nil, nil)
@@ -78,8 +90,10 @@ var (
 
 // Describe implements prometheus.Collector.
 func (a asking) Describe(to chan<- *prometheus.Desc) {
-	for _, d := range []*prometheus.Desc{upMetric, openMetric, waitedMetric, sessionsMetric, jobsMetric, jobWaitMetric, stalledMetric, readingMetric, readWaitMetric, readersMetric, lateMetric,
-		filesUpMetric, housesMetric, storedMetric, mailsMetric, mailWaitMetric, versionsMetric, dumpsOnMetric, dumpMetric, dumpSizeMetric, dumpFailMetric} {
+	for _, d := range []*prometheus.Desc{upMetric, openMetric, waitedMetric, sessionsMetric, jobsMetric, jobWaitMetric, stalledMetric,
+		readingMetric, readWaitMetric, readersMetric, lateMetric,
+		filesUpMetric, housesMetric, storedMetric, mailsMetric, mailWaitMetric, versionsMetric, dumpsOnMetric, dumpMetric, dumpSizeMetric,
+		dumpFailMetric} {
 		to <- d
 	}
 }

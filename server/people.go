@@ -25,10 +25,12 @@ func (s *server) GetAccount(ctx context.Context, _ api.GetAccountRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	out := api.Account{Id: own.ID, Name: own.Name, Email: own.Email, SecondFactor: own.SecondFactor, Codes: own.Codes, Password: own.Password, Provider: own.Provider,
+	out := api.Account{Id: own.ID, Name: own.Name, Email: own.Email, SecondFactor: own.SecondFactor, Codes: own.Codes,
+		Password: own.Password, Provider: own.Provider,
 		Sessions: []api.OpenSession{}, Tokens: []api.AccessToken{}, Passkeys: []api.Passkey{}}
 	for _, o := range own.Sessions {
-		out.Sessions = append(out.Sessions, api.OpenSession{Id: o.ID, Begun: o.CreatedAt, Seen: o.SeenAt, Address: o.Address, Agent: o.Agent, Here: o.ID == signed.ID})
+		out.Sessions = append(out.Sessions, api.OpenSession{Id: o.ID, Begun: o.CreatedAt, Seen: o.SeenAt, Address: o.Address,
+			Agent: o.Agent, Here: o.ID == signed.ID})
 	}
 	for _, t := range own.Tokens {
 		out.Tokens = append(out.Tokens, accessToken(t))
@@ -57,7 +59,8 @@ func (s *server) ChangePassword(ctx context.Context, in api.ChangePasswordReques
 }
 
 func accessToken(t accounts.Token) api.AccessToken {
-	return api.AccessToken{Id: t.ID, House: t.HouseID, Name: t.Name, Role: api.Role(t.Role), Purpose: api.Purpose(t.Purpose), Made: t.CreatedAt, Until: t.ExpiresAt, Used: t.UsedAt, From: t.UsedFrom}
+	return api.AccessToken{Id: t.ID, House: t.HouseID, Name: t.Name, Role: api.Role(t.Role), Purpose: api.Purpose(t.Purpose),
+		Made: t.CreatedAt, Until: t.ExpiresAt, Used: t.UsedAt, From: t.UsedFrom}
 }
 
 func ceremony(c accounts.Ceremony, err error) (api.Ceremony, error) {
@@ -95,7 +98,8 @@ func (s *server) DropPasskey(ctx context.Context, in api.DropPasskeyRequestObjec
 	return api.DropPasskey204Response{}, s.Accounts.DropPasskey(ctx, sessionOf(ctx), in.Passkey, in.Body.Password)
 }
 
-func (s *server) BeginPasskeySignIn(ctx context.Context, _ api.BeginPasskeySignInRequestObject) (api.BeginPasskeySignInResponseObject, error) {
+func (s *server) BeginPasskeySignIn(ctx context.Context, _ api.BeginPasskeySignInRequestObject) (api.BeginPasskeySignInResponseObject,
+	error) {
 	out, err := ceremony(s.Accounts.BeginPasskeySignIn(ctx))
 	return api.BeginPasskeySignIn200JSONResponse(out), err
 }
@@ -110,7 +114,8 @@ func (s *server) PasskeySignIn(ctx context.Context, in api.PasskeySignInRequestO
 		return nil, err
 	}
 	out, err := s.session(ctx, signed)
-	return api.PasskeySignIn200JSONResponse{Body: out, Headers: api.PasskeySignIn200ResponseHeaders{SetCookie: s.sessionCookie(ctx, signed)}}, err
+	return api.PasskeySignIn200JSONResponse{Body: out,
+		Headers: api.PasskeySignIn200ResponseHeaders{SetCookie: s.sessionCookie(ctx, signed)}}, err
 }
 
 func (s *server) ListHouseTokens(ctx context.Context, _ api.ListHouseTokensRequestObject) (api.ListHouseTokensResponseObject, error) {
@@ -128,12 +133,14 @@ func (s *server) EndHouseToken(ctx context.Context, in api.EndHouseTokenRequestO
 	return api.EndHouseToken204Response{}, s.Accounts.EndHouseToken(ctx, actorOf(ctx), in.Token)
 }
 
-func (s *server) BeginSecondFactor(ctx context.Context, in api.BeginSecondFactorRequestObject) (api.BeginSecondFactorResponseObject, error) {
+func (s *server) BeginSecondFactor(ctx context.Context, in api.BeginSecondFactorRequestObject) (api.BeginSecondFactorResponseObject,
+	error) {
 	secret, picture, err := s.Accounts.BeginSecondFactor(ctx, sessionOf(ctx), in.Body.Password)
 	return api.BeginSecondFactor200JSONResponse{Secret: secret, Picture: picture}, err
 }
 
-func (s *server) ConfirmSecondFactor(ctx context.Context, in api.ConfirmSecondFactorRequestObject) (api.ConfirmSecondFactorResponseObject, error) {
+func (s *server) ConfirmSecondFactor(ctx context.Context, in api.ConfirmSecondFactorRequestObject) (api.ConfirmSecondFactorResponseObject,
+	error) {
 	codes, err := s.Accounts.ConfirmSecondFactor(ctx, sessionOf(ctx), in.Body.Code)
 	return api.ConfirmSecondFactor200JSONResponse{Codes: codes}, err
 }
@@ -151,7 +158,8 @@ func (s *server) EndSession(ctx context.Context, in api.EndSessionRequestObject)
 }
 
 func (s *server) AddToken(ctx context.Context, in api.AddTokenRequestObject) (api.AddTokenResponseObject, error) {
-	token, err := s.Accounts.AddToken(ctx, sessionOf(ctx), accounts.NewToken{Name: in.Body.Name, House: in.Body.House, Role: keep.Role(in.Body.Role), Purpose: string(in.Body.Purpose), Days: in.Body.Days})
+	token, err := s.Accounts.AddToken(ctx, sessionOf(ctx), accounts.NewToken{Name: in.Body.Name, House: in.Body.House,
+		Role: keep.Role(in.Body.Role), Purpose: string(in.Body.Purpose), Days: in.Body.Days})
 	return api.AddToken201JSONResponse{Token: token}, err
 }
 
@@ -183,7 +191,8 @@ func (s *server) GetSignIn(ctx context.Context, _ api.GetSignInRequestObject) (a
 
 func (s *server) MakeFirst(ctx context.Context, in api.MakeFirstRequestObject) (api.MakeFirstResponseObject, error) {
 	b := in.Body
-	signed, err := s.Accounts.MakeFirst(ctx, accounts.First{Code: b.Code, Name: b.Name, Email: b.Email, Password: b.Password, House: b.House})
+	signed, err := s.Accounts.MakeFirst(ctx, accounts.First{Code: b.Code, Name: b.Name, Email: b.Email, Password: b.Password,
+		House: b.House})
 	if err != nil {
 		return nil, err
 	}
@@ -241,7 +250,9 @@ func (s *server) TakeBackHouse(ctx context.Context, in api.TakeBackHouseRequestO
 
 func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject) (api.GetSettingsResponseObject, error) {
 	h, err := s.House.Settings(ctx, actorOf(ctx))
-	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Sentence: h.Sentence, Press: h.Press, Stock: api.SettingsStock(h.Stock), Inks: &h.Inks, Decides: (*api.SettingsDecides)(h.Decides), Stored: &h.Stored, TrailDays: &h.TrailDays}
+	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:],
+		Greeting: h.Greeting, Sentence: h.Sentence, Press: h.Press, Stock: api.SettingsStock(h.Stock), Inks: &h.Inks,
+		Decides: (*api.SettingsDecides)(h.Decides), Stored: &h.Stored, TrailDays: &h.TrailDays}
 	if h.Room > 0 {
 		out.Room = &h.Room
 	}
@@ -257,7 +268,8 @@ func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject
 }
 
 func (s *server) SetSettings(ctx context.Context, in api.SetSettingsRequestObject) (api.SetSettingsResponseObject, error) {
-	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor, Greeting: in.Body.Greeting, Press: in.Body.Press, Stock: ink.Stock(in.Body.Stock), TrailDays: house.Unchanged}
+	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor,
+		Greeting: in.Body.Greeting, Press: in.Body.Press, Stock: ink.Stock(in.Body.Stock), TrailDays: house.Unchanged}
 	if in.Body.Inks != nil {
 		h.Inks = *in.Body.Inks
 	}
@@ -300,14 +312,16 @@ func (s *server) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject) 
 	members, invited, may, err := s.People.List(ctx, a)
 	out := api.People{Members: []api.HousePerson{}, Invitations: []api.Invitation{}, MayInvite: may, Mail: s.Send.Mailer != nil}
 	for _, m := range members {
-		p := api.HousePerson{Id: m.ID, Name: m.Name, Role: api.Role(m.Role), SecondFactor: m.SecondFactor, Seen: m.Seen, Self: m.ID == a.Account}
+		p := api.HousePerson{Id: m.ID, Name: m.Name, Role: api.Role(m.Role), SecondFactor: m.SecondFactor, Seen: m.Seen,
+			Self: m.ID == a.Account}
 		if m.Email != "" {
 			p.Email = &m.Email
 		}
 		out.Members = append(out.Members, p)
 	}
 	for _, i := range invited {
-		out.Invitations = append(out.Invitations, api.Invitation{Id: i.ID, Email: i.Email, Role: api.Role(i.Role), By: i.By, Until: i.Until})
+		out.Invitations = append(out.Invitations, api.Invitation{Id: i.ID, Email: i.Email, Role: api.Role(i.Role), By: i.By,
+			Until: i.Until})
 	}
 	return api.ListPeople200JSONResponse(out), err
 }
@@ -352,7 +366,8 @@ func cookieName(secure bool, name string) string {
 
 // cookie writes a cookie; a negative age takes it away.
 func cookie(secure bool, name, token string, age time.Duration) string {
-	parts := []string{cookieName(secure, name) + "=" + token, "Path=/", "HttpOnly", "SameSite=Lax", fmt.Sprintf("Max-Age=%d", int(age.Seconds()))}
+	parts := []string{cookieName(secure, name) + "=" + token, "Path=/", "HttpOnly", "SameSite=Lax",
+		fmt.Sprintf("Max-Age=%d", int(age.Seconds()))}
 	if secure {
 		parts = append(parts, "Secure")
 	}

@@ -59,11 +59,13 @@ func (s *server) pickupPages(app *fiber.App) {
 	app.Get(pickupPath+":token/:number<min(1)>/:file", s.pickupFile)
 	app.Get(pickupPath+":token/:file", s.pickupFile)
 	app.Get(pickupPath+"*", func(c fiber.Ctx) error {
-		return plainProblem(c, &keep.Error{Kind: keep.NotFound, Message: "There is no such file here. The page of this address lists what there is."})
+		return plainProblem(c, &keep.Error{Kind: keep.NotFound,
+			Message: "There is no such file here. The page of this address lists what there is."})
 	})
 }
 
-// pickupCalls registers what the contract has of pickups: the same files where programs ask for everything else, with problems as they have them.
+// pickupCalls registers what the contract has of pickups: the same files where programs ask for everything else, with problems as they have
+// them.
 func (s *server) pickupCalls(group fiber.Router) {
 	group.Get(pickupPath+":token", s.pickupList)
 	group.Get(pickupPath+":token/feed.atom", s.pickupFeed)
@@ -99,7 +101,8 @@ func (s *server) pickupList(c fiber.Ctx) error {
 			}
 			to.Colors = &colors
 			for _, f := range packingsOf(o) {
-				to.Files = append(to.Files, api.PickupFile{Name: set.Slug + f.Extension, Packing: f.Name, Label: f.Label, MediaType: f.MediaType, Leaves: given(f.LeavesOut(e))})
+				to.Files = append(to.Files, api.PickupFile{Name: set.Slug + f.Extension, Packing: f.Name, Label: f.Label,
+					MediaType: f.MediaType, Leaves: given(f.LeavesOut(e))})
 			}
 		}
 		out.Sets = append(out.Sets, to)
@@ -140,10 +143,12 @@ func packingsOf(o send.Offer) (list []swatchfile.Packing) {
 // offer follows an address. Whoever tries many that lead nowhere, or fetches without end, is held off.
 func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
 	if wait := s.guesses.held(network(c.Context())); wait > 0 {
-		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many addresses that lead nowhere were tried from here. Wait a minute and try again."}
+		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait,
+			Message: "Too many addresses that lead nowhere were tried from here. Wait a minute and try again."}
 	}
 	if wait := s.fetches.held(network(c.Context())); wait > 0 {
-		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Files are fetched from here more often than anybody needs them. Wait a minute; a numbered file never changes and can be kept."}
+		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait,
+			Message: "Files are fetched from here more often than anybody needs them. Wait a minute; a numbered file never changes and can be kept."}
 	}
 	s.fetches.count(network(c.Context()))
 	o, err := s.Send.Offer(c.Context(), c.Params("token"))
@@ -198,7 +203,8 @@ type pickedFile struct {
 func pickedFiles(set send.OfferedSet, e library.Edition, packings []swatchfile.Packing, notes map[string]send.Note) (out []pickedFile) {
 	for _, f := range packings {
 		n := notes[f.Loading().Key]
-		out = append(out, pickedFile{set.Slug + f.Extension, f.Label, f.Name, f.Load, f.LeavesOut(e), n.Lines(), n.Picture, f.Loading(), nil, nil})
+		out = append(out, pickedFile{set.Slug + f.Extension, f.Label, f.Name, f.Load, f.LeavesOut(e), n.Lines(), n.Picture, f.Loading(),
+			nil, nil})
 	}
 	return out
 }
@@ -241,7 +247,8 @@ func pickedColors(colors []library.Color) (out []pickedColor) {
 		for _, sp := range c.Approved().Spots {
 			printed = append(printed, fmt.Sprintf("%s on %s", sp.Code, sp.Stock))
 		}
-		out = append(out, pickedColor{c.Name, c.RGB.Hex(), fmt.Sprintf("%d %d %d", c.RGB.R, c.RGB.G, c.RGB.B), strings.Join(printed, ", "), i + 1, c.RGB.R, c.RGB.G, c.RGB.B,
+		out = append(out, pickedColor{c.Name, c.RGB.Hex(), fmt.Sprintf("%d %d %d", c.RGB.R, c.RGB.G, c.RGB.B), strings.Join(printed, ", "),
+			i + 1, c.RGB.R, c.RGB.G, c.RGB.B,
 			template.CSS("background:" + c.RGB.Hex() + ";color:" + ink)}) //nolint:gosec // values of our own making
 	}
 	return out
@@ -262,7 +269,8 @@ func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done, tried string) error
 	if o.Public && o.Sets[0].Live {
 		return s.brandShow(c, o)
 	}
-	p := &pickedUp{Sentence: o.Sentence, Until: untilWords(o), House: o.Actor.House.Name, Recipient: o.Recipient.Name, Token: c.Params("token"), Done: done, Tried: tried, Mark: s.houseMark(c, o.Actor)}
+	p := &pickedUp{Sentence: o.Sentence, Until: untilWords(o), House: o.Actor.House.Name, Recipient: o.Recipient.Name,
+		Token: c.Params("token"), Done: done, Tried: tried, Mark: s.houseMark(c, o.Actor)}
 	notes, err := s.notesOf(c.Context(), o.Actor)
 	if err != nil {
 		return pickupProblem(c, err)
@@ -271,7 +279,8 @@ func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done, tried string) error
 		to := &pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held, Page: p}
 		for _, e := range set.Editions {
 			if w := e.Withdrawn; w != nil && (e.Number == set.Held || e.Number > set.Current) && to.Withdrawn == "" {
-				to.Withdrawn = fmt.Sprintf("Edition %d was withdrawn on %s: %s", e.Number, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))
+				to.Withdrawn = fmt.Sprintf("Edition %d was withdrawn on %s: %s", e.Number, w.At.Format("January 2, 2006"),
+					keep.Sentence(w.Why))
 			}
 			if e.Number == set.Current {
 				to.At, to.Note = e.At.Format("January 2, 2006"), e.Note
@@ -308,7 +317,8 @@ func (s *server) pickupLoaded(c fiber.Ctx) error {
 	}
 	id, err := strconv.ParseInt(form.Get("set"), 10, 64)
 	if err != nil {
-		return pickupProblem(c, &keep.Error{Kind: keep.Invalid, Message: "The form does not say which colors it is about. Go back and press the button again."})
+		return pickupProblem(c, &keep.Error{Kind: keep.Invalid,
+			Message: "The form does not say which colors it is about. Go back and press the button again."})
 	}
 	if form.Has("trouble") {
 		set, packing, err := s.Send.DidNot(c.Context(), o, id, form.Get("packing"), form.Get("tried"))
@@ -316,7 +326,8 @@ func (s *server) pickupLoaded(c fiber.Ctx) error {
 			return pickupProblem(c, err)
 		}
 		s.hub.tell(o.Actor.House.ID, "")
-		done := fmt.Sprintf("%s knows that “%s” of %s did not work for you. What helps most often stands there.", o.Actor.House.Name, packing.Label, set.Name)
+		done := fmt.Sprintf("%s knows that “%s” of %s did not work for you. What helps most often stands there.", o.Actor.House.Name,
+			packing.Label, set.Name)
 		if strings.TrimSpace(form.Get("tried")) != "" {
 			done = fmt.Sprintf("Thank you. %s knows what you tried with “%s” of %s.", o.Actor.House.Name, packing.Label, set.Name)
 		}
@@ -330,7 +341,8 @@ func (s *server) pickupLoaded(c fiber.Ctx) error {
 	if o, err = s.Send.Offer(c.Context(), c.Params("token")); err != nil {
 		return pickupProblem(c, err)
 	}
-	return s.pickupShow(c, o, fmt.Sprintf("Thank you. %s knows that you have edition %d of %s.", o.Actor.House.Name, set.Current, set.Name), "")
+	return s.pickupShow(c, o, fmt.Sprintf("Thank you. %s knows that you have edition %d of %s.", o.Actor.House.Name, set.Current, set.Name),
+		"")
 }
 
 // pickupFile is a file for a machine.
@@ -359,7 +371,8 @@ func (s *server) pickupFile(c fiber.Ctx) error {
 	}
 	c.Vary("Accept-Encoding")
 	if c.Method() == fiber.MethodGet {
-		if err := s.Send.Fetched(c.Context(), o, f, clientOf(c.Get("User-Agent")), c.Get("Authorization") == "Bearer "+c.Params("token")); err != nil {
+		if err := s.Send.Fetched(c.Context(), o, f, clientOf(c.Get("User-Agent")), c.Get("Authorization") == "Bearer "+
+			c.Params("token")); err != nil {
 			return err
 		}
 	}
@@ -380,9 +393,10 @@ func unchanged(match, since string, f send.File) bool {
 	return err == nil && !f.At.Truncate(time.Second).After(at)
 }
 
-// fetchers are kinds of programs that fetch, by how they begin to call themselves. What calls itself something else is a program: names that
-// somebody invents would make a receipt each.
-var fetchers = []string{"curl", "wget", "git", "node", "undici", "axios", "python", "aiohttp", "httpx", "go-http-client", "java", "okhttp", "apache-httpclient", "ruby", "php", "guzzle",
+// fetchers are kinds of programs that fetch, by how they begin to call themselves. What calls itself something else is a program: names
+// that somebody invents would make a receipt each.
+var fetchers = []string{"curl", "wget", "git", "node", "undici", "axios", "python", "aiohttp", "httpx", "go-http-client", "java", "okhttp",
+	"apache-httpclient", "ruby", "php", "guzzle",
 	"perl", "libwww-perl", "dotnet", "powershell", "rust", "reqwest", "dart", "deno", "bun", "site-build", "huekeep"}
 
 // clientOf says what kind of client fetches, in words.
@@ -425,7 +439,8 @@ func (s *server) pickupFeed(c fiber.Ctx) error {
 		Author  string   `xml:"author>name"`
 		Link    link     `xml:"link"`
 		Entries []entry  `xml:"entry"`
-	}{Title: fmt.Sprintf("%s, colors for %s", o.Actor.House.Name, o.Recipient.Name), ID: fmt.Sprintf("urn:huekeep:recipient:%d", o.Recipient.ID),
+	}{Title: fmt.Sprintf("%s, colors for %s", o.Actor.House.Name, o.Recipient.Name), ID: fmt.Sprintf("urn:huekeep:recipient:%d",
+		o.Recipient.ID),
 		Author: o.Actor.House.Name, Link: link{"self", s.Send.Address + c.Path()}}
 	if o.Public {
 		feed.Title, feed.ID = fmt.Sprintf("%s, colors", o.Actor.House.Name), fmt.Sprintf("urn:huekeep:link:%d", o.Actor.Link.ID)
@@ -443,7 +458,8 @@ func (s *server) pickupFeed(c fiber.Ctx) error {
 			if at.After(latest) {
 				latest = at
 			}
-			feed.Entries = append(feed.Entries, entry{fmt.Sprintf("%s, edition %d", set.Name, e.Number), fmt.Sprintf("urn:huekeep:set:%d:edition:%d", set.ID, e.Number),
+			feed.Entries = append(feed.Entries, entry{fmt.Sprintf("%s, edition %d", set.Name, e.Number),
+				fmt.Sprintf("urn:huekeep:set:%d:edition:%d", set.ID, e.Number),
 				at.UTC().Format(time.RFC3339), link{"alternate", s.Send.Address + pickupPath + c.Params("token")}, summary})
 		}
 	}

@@ -60,7 +60,8 @@ func (s *server) ListColorUses(ctx context.Context, in api.ListColorUsesRequestO
 		out.More = &u.More
 	}
 	for _, f := range u.Files[:min(len(u.Files), most)] {
-		out.All = append(out.All, api.ColorUse{Project: f.ProjectID, Name: f.Project, Audit: f.AuditID, Path: f.Path, Kind: f.Kind, Uses: f.Uses})
+		out.All = append(out.All, api.ColorUse{Project: f.ProjectID, Name: f.Project, Audit: f.AuditID, Path: f.Path, Kind: f.Kind,
+			Uses: f.Uses})
 	}
 	return out, err
 }
@@ -116,7 +117,8 @@ func (s *server) AddProjectFiles(ctx context.Context, in api.AddProjectFilesRequ
 	return out, err
 }
 
-func (s *server) RestoreProjectFile(ctx context.Context, in api.RestoreProjectFileRequestObject) (api.RestoreProjectFileResponseObject, error) {
+func (s *server) RestoreProjectFile(ctx context.Context, in api.RestoreProjectFileRequestObject) (api.RestoreProjectFileResponseObject,
+	error) {
 	return api.RestoreProjectFile204Response{}, s.Audits.RestoreFile(ctx, actorOf(ctx), in.Project, in.Params.Path)
 }
 
@@ -144,7 +146,8 @@ func (s *server) DropRemark(ctx context.Context, in api.DropRemarkRequestObject)
 }
 
 func remark(r audits.Remark) api.Remark {
-	return api.Remark{Id: r.ID, Path: r.Path, Color: r.Color, Text: r.Text, By: r.By, At: r.At, For: given(r.For), Mine: r.Mine, May: r.May, Settled: given(r.Settled), Mailed: given(r.Mailed)}
+	return api.Remark{Id: r.ID, Path: r.Path, Color: r.Color, Text: r.Text, By: r.By, At: r.At, For: given(r.For), Mine: r.Mine, May: r.May,
+		Settled: given(r.Settled), Mailed: given(r.Mailed)}
 }
 
 func (s *server) BeginRun(ctx context.Context, in api.BeginRunRequestObject) (api.BeginRunResponseObject, error) {
@@ -154,11 +157,13 @@ func (s *server) BeginRun(ctx context.Context, in api.BeginRunRequestObject) (ap
 
 func (s *server) GetJudging(ctx context.Context, _ api.GetJudgingRequestObject) (api.GetJudgingResponseObject, error) {
 	j, err := s.Audits.Judging(ctx, actorOf(ctx))
-	return api.GetJudging200JSONResponse{Tolerance: j.Tolerance, Pictures: j.Pictures, Neutrals: j.Neutrals, KeepDays: j.KeepDays, Again: j.Again}, err
+	return api.GetJudging200JSONResponse{Tolerance: j.Tolerance, Pictures: j.Pictures, Neutrals: j.Neutrals, KeepDays: j.KeepDays,
+		Again: j.Again}, err
 }
 
 func (s *server) SetJudging(ctx context.Context, in api.SetJudgingRequestObject) (api.SetJudgingResponseObject, error) {
-	j := audits.Judging{Tolerance: in.Body.Tolerance, Pictures: in.Body.Pictures, Neutrals: in.Body.Neutrals, KeepDays: in.Body.KeepDays, Again: in.Body.Again}
+	j := audits.Judging{Tolerance: in.Body.Tolerance, Pictures: in.Body.Pictures, Neutrals: in.Body.Neutrals, KeepDays: in.Body.KeepDays,
+		Again: in.Body.Again}
 	return api.SetJudging204Response{}, s.Audits.SetJudging(ctx, actorOf(ctx), j)
 }
 
@@ -211,13 +216,15 @@ func (s *server) CompareRuns(ctx context.Context, in api.CompareRunsRequestObjec
 }
 
 // written is a report in a format, with the name of its file and what stands on each page in print.
-func (s *server) written(ctx context.Context, name, format string, all *bool, at time.Time, files []audit.Report, missing []audit.Unread) (file, error) {
+func (s *server) written(ctx context.Context, name, format string, all *bool, at time.Time, files []audit.Report,
+	missing []audit.Unread) (file, error) {
 	f, err := report.Find(format)
 	if err != nil {
 		return file{}, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
 	}
 	var b bytes.Buffer
-	err = f.Write(&b, report.Document{Files: files, Unread: missing, All: yes(all), House: actorOf(ctx).House.Name, Title: name + ", judged " + at.Format("January 2, 2006")})
+	err = f.Write(&b, report.Document{Files: files, Unread: missing, All: yes(all), House: actorOf(ctx).House.Name,
+		Title: name + ", judged " + at.Format("January 2, 2006")})
 	extension := map[string]string{"text": "txt", "sarif": "sarif.json", "junit": "xml"}[format]
 	return file{b.Bytes(), f.Media, name + ", audit." + cmp.Or(extension, format)}, err
 }
@@ -350,7 +357,8 @@ func (s *server) GetRepainted(ctx context.Context, in api.GetRepaintedRequestObj
 	return api.GetRepainted200JSONResponse(repainted(r)), err
 }
 
-func (s *server) DownloadRepainted(ctx context.Context, in api.DownloadRepaintedRequestObject) (api.DownloadRepaintedResponseObject, error) {
+func (s *server) DownloadRepainted(ctx context.Context, in api.DownloadRepaintedRequestObject) (api.DownloadRepaintedResponseObject,
+	error) {
 	name, data, err := s.Audits.RepaintedFileOf(ctx, actorOf(ctx), in.Repaint)
 	return file{data, "application/octet-stream", name}, err
 }
@@ -374,7 +382,8 @@ func (s *server) ListExcuses(ctx context.Context, in api.ListExcusesRequestObjec
 }
 
 func (s *server) AddExcuse(ctx context.Context, in api.AddExcuseRequestObject) (api.AddExcuseResponseObject, error) {
-	e := audits.Excuse{Excuse: audit.Excuse{Color: in.Body.Color, File: text(in.Body.File), Where: text(in.Body.Where), Reason: in.Body.Reason}}
+	e := audits.Excuse{Excuse: audit.Excuse{Color: in.Body.Color, File: text(in.Body.File), Where: text(in.Body.Where),
+		Reason: in.Body.Reason}}
 	if in.Body.Project != nil {
 		e.Project = *in.Body.Project
 	}
@@ -479,7 +488,8 @@ func (s *server) ReadPlan(ctx context.Context, in api.ReadPlanRequestObject) (ap
 
 func (s *server) ListPlanUses(ctx context.Context, in api.ListPlanUsesRequestObject) (api.ListPlanUsesResponseObject, error) {
 	u, err := s.Audits.UsesOfPlan(ctx, actorOf(ctx), stepsOf(&in.Body.Colors))
-	out := api.ListPlanUses200JSONResponse{Steps: []api.PlanStepUses{}, Projects: []api.PlanProject{}, Left: []api.PlanLeft{}, LeftUses: u.LeftUses, LeftColors: u.LeftColors}
+	out := api.ListPlanUses200JSONResponse{Steps: []api.PlanStepUses{}, Projects: []api.PlanProject{}, Left: []api.PlanLeft{},
+		LeftUses: u.LeftUses, LeftColors: u.LeftColors}
 	for _, one := range u.Steps {
 		step := api.PlanStepUses{From: one.From}
 		if one.Counted {
@@ -521,7 +531,8 @@ func projectFile(f audits.File) api.ProjectFile {
 }
 
 func run(r audits.Run) api.Run {
-	return api.Run{Id: r.ID, Project: r.Project, Number: r.Number, At: r.At, By: r.By, Tolerance: r.Tolerance, Files: r.Files, Uses: r.Uses, Findings: r.Findings, Unjudged: r.Unjudged, Same: given(r.Same), Score: r.Score, Together: r.Together, Projects: given(r.Projects)}
+	return api.Run{Id: r.ID, Project: r.Project, Number: r.Number, At: r.At, By: r.By, Tolerance: r.Tolerance, Files: r.Files, Uses: r.Uses,
+		Findings: r.Findings, Unjudged: r.Unjudged, Same: given(r.Same), Score: r.Score, Together: r.Together, Projects: given(r.Projects)}
 }
 
 func unread(list []audit.Unread) []api.UnreadPart {
@@ -533,15 +544,18 @@ func unread(list []audit.Unread) []api.UnreadPart {
 }
 
 func repainted(r audits.Repainted) api.Repainted {
-	out := api.Repainted{Id: r.ID, Project: r.Project, Run: r.Run, At: r.At, By: r.By, Name: r.Name, Dry: r.Dry, Changed: r.Changed, Left: r.Left, Before: r.Before, After: r.After, Files: []api.RepaintedFile{}}
+	out := api.Repainted{Id: r.ID, Project: r.Project, Run: r.Run, At: r.At, By: r.By, Name: r.Name, Dry: r.Dry, Changed: r.Changed,
+		Left: r.Left, Before: r.Before, After: r.After, Files: []api.RepaintedFile{}}
 	for _, f := range r.Files {
-		to := api.RepaintedFile{Path: f.Path, Changed: f.Changed, Places: f.Places, PartsChanged: f.Parts.Changed, PartsSame: f.Parts.Same, Why: given(f.Why),
+		to := api.RepaintedFile{Path: f.Path, Changed: f.Changed, Places: f.Places, PartsChanged: f.Parts.Changed, PartsSame: f.Parts.Same,
+			Why:    given(f.Why),
 			Before: fileTotals(f.Before), After: fileTotals(f.After), Changes: []api.RepaintChange{}, Left: []api.Undecided{}}
 		if f.Audit != 0 {
 			to.Audit, to.Kind = &f.Audit, &f.Kind
 		}
 		for _, c := range f.Changes {
-			to.Changes = append(to.Changes, api.RepaintChange{From: c.From, To: c.To, Hex: c.Hex, Where: c.Where, Count: c.Count, Before: c.Before, After: c.After})
+			to.Changes = append(to.Changes, api.RepaintChange{From: c.From, To: c.To, Hex: c.Hex, Where: c.Where, Count: c.Count,
+				Before: c.Before, After: c.After})
 		}
 		for _, l := range f.Left {
 			to.Left = append(to.Left, api.Undecided{Value: l.Value, Where: l.Where, Why: l.Why, Count: l.Count})
@@ -560,7 +574,8 @@ func fileTotals(t audits.Totals) api.FileTotals {
 }
 
 func (s *server) excuse(e audits.Excuse) api.Excuse {
-	out := api.Excuse{Id: e.ID, Color: e.Color, File: given(e.File), Where: given(e.Where), Reason: e.Reason, By: e.By, At: e.At, EndedBy: given(e.OverBy), State: "holds"}
+	out := api.Excuse{Id: e.ID, Color: e.Color, File: given(e.File), Where: given(e.Where), Reason: e.Reason, By: e.By, At: e.At,
+		EndedBy: given(e.OverBy), State: "holds"}
 	if e.Project != 0 {
 		out.Project = &e.Project
 	}

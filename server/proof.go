@@ -27,7 +27,8 @@ func (s *server) PrintColors(ctx context.Context, in api.PrintColorsRequestObjec
 	}
 	out := api.PrintedSet{Label: label, Rows: []api.PrintedColor{}, Text: media.Tell(actorOf(ctx).House.Name, in.Body.Subject, label, list)}
 	for _, p := range list {
-		row := api.PrintedColor{Name: p.Color.Name, Hex: p.Color.RGB.Hex(), Look: p.Press.Look.Hex(), Build: p.Press.Value.String(), Origin: api.Origin(p.Press.Origin),
+		row := api.PrintedColor{Name: p.Color.Name, Hex: p.Color.RGB.Hex(), Look: p.Press.Look.Hex(), Build: p.Press.Value.String(),
+			Origin: api.Origin(p.Press.Origin),
 			DeltaE: p.Press.DeltaE, Word: color.Word(p.Press.DeltaE), Direction: p.Press.Direction, Mends: p.Mends,
 			Ink: p.Ink.Ink.Code, InkHex: p.Ink.Look.Hex(), InkDeltaE: p.Ink.DeltaE, InkWord: color.Word(p.Ink.DeltaE)}
 		out.Rows = append(out.Rows, row)
@@ -41,7 +42,8 @@ func (s *server) ProofPicture(ctx context.Context, in api.ProofPictureRequestObj
 		return nil, err
 	}
 	q := in.Params
-	out, err := s.Media.Proof(ctx, actorOf(ctx), name, data, media.ProofOf{Press: q.Press, Intent: q.Intent, BlackPoint: q.Bpc, Paper: q.Paper, Form: q.Form})
+	out, err := s.Media.Proof(ctx, actorOf(ctx), name, data, media.ProofOf{Press: q.Press, Intent: q.Intent, BlackPoint: q.Bpc,
+		Paper: q.Paper, Form: q.Form})
 	return file{out, media.ProofForms[q.Form], strings.TrimSuffix(name, path.Ext(name)) + ", " + q.Press + "." + q.Form}, err
 }
 
@@ -80,9 +82,11 @@ func (s *server) PutToWork(ctx context.Context, in api.PutToWorkRequestObject) (
 	of := func(p work.Paint) api.WorkPaint { return api.WorkPaint{Slot: p.Slot, Name: p.Name, Hex: p.RGB.Hex()} }
 	out := api.AtWork{Looks: []api.WorkLook{}, Series: []api.WorkPaint{}, Weak: []api.WorkWeak{}}
 	for _, l := range w.Looks {
-		look := api.WorkLook{Name: api.WorkLookName(l.Name), Ground: of(l.Ground), Text: of(l.Text), Panel: of(l.Panel), Strong: of(l.Strong), Parts: []api.WorkPart{}}
+		look := api.WorkLook{Name: api.WorkLookName(l.Name), Ground: of(l.Ground), Text: of(l.Text), Panel: of(l.Panel),
+			Strong: of(l.Strong), Parts: []api.WorkPart{}}
 		for _, p := range l.Parts {
-			look.Parts = append(look.Parts, api.WorkPart{Key: p.Key, Type: of(p.Type), On: of(p.On), Ratio: p.Ratio, Need: p.Need, Passes: p.Passes()})
+			look.Parts = append(look.Parts, api.WorkPart{Key: p.Key, Type: of(p.Type), On: of(p.On), Ratio: p.Ratio, Need: p.Need,
+				Passes: p.Passes()})
 		}
 		out.Looks = append(out.Looks, look)
 	}

@@ -47,7 +47,8 @@ func (p *Provider) discover(ctx context.Context) (*oidc.Provider, *oauth2.Config
 		}
 		p.found = found
 	}
-	return p.found, &oauth2.Config{ClientID: p.Client, ClientSecret: p.Secret, Endpoint: p.found.Endpoint(), RedirectURL: p.Redirect, Scopes: []string{oidc.ScopeOpenID, "email", "profile"}}, nil
+	return p.found, &oauth2.Config{ClientID: p.Client, ClientSecret: p.Secret, Endpoint: p.found.Endpoint(), RedirectURL: p.Redirect,
+		Scopes: []string{oidc.ScopeOpenID, "email", "profile"}}, nil
 }
 
 const flowCookie = "huekeep_sign_in"
@@ -77,7 +78,8 @@ func (s *server) toProvider(c fiber.Ctx) error {
 	if len(invitation) > 64 {
 		invitation = ""
 	}
-	c.Response().Header.Add("Set-Cookie", cookie(isSecure(c.Context()), flowCookie, strings.Join([]string{state, nonce, verifier, url.QueryEscape(invitation)}, "."), 10*time.Minute))
+	c.Response().Header.Add("Set-Cookie", cookie(isSecure(c.Context()), flowCookie,
+		strings.Join([]string{state, nonce, verifier, url.QueryEscape(invitation)}, "."), 10*time.Minute))
 	return c.Redirect().To(config.AuthCodeURL(state, oidc.Nonce(nonce), oauth2.S256ChallengeOption(verifier)))
 }
 
@@ -147,7 +149,8 @@ func (s *server) vouched(ctx context.Context, code, nonce, verifier string) (v a
 	if err := id.Claims(&claims); err != nil {
 		return v, err
 	}
-	return accounts.Vouched{Subject: keep.Digest(id.Issuer + "\n" + id.Subject), Email: claims.Email, Verified: claims.Verified, Name: claims.Name}, nil
+	return accounts.Vouched{Subject: keep.Digest(id.Issuer + "\n" + id.Subject), Email: claims.Email, Verified: claims.Verified,
+		Name: claims.Name}, nil
 }
 
 // backWith leads back to the sign-in, which says why.

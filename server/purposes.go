@@ -28,6 +28,8 @@ func serves(signed accounts.SignedIn, method, path string) error {
 			return nil
 		}
 	}
-	does := map[string]string{accounts.ToRead: "looks and downloads", accounts.ToAudit: "judges and repaints files", accounts.ToSend: "fixes editions and sends them"}[signed.Purpose]
-	return &keep.Error{Kind: keep.Forbidden, Message: fmt.Sprintf("The access token %q only %s. Make one for this purpose under your name.", signed.Named, does)}
+	does := map[string]string{accounts.ToRead: "looks and downloads", accounts.ToAudit: "judges and repaints files",
+		accounts.ToSend: "fixes editions and sends them"}[signed.Purpose]
+	return &keep.Error{Kind: keep.Forbidden, Message: fmt.Sprintf("The access token %q only %s. Make one for this purpose under your name.",
+		signed.Named, does)}
 }

@@ -20,8 +20,8 @@ import (
 	"huekeep/keep/accounts"
 )
 
-// Every request has an id, which its answer, the logs and the trail carry; the address that it came from, which a trusted proxy may say; and
-// is logged when it was answered.
+// Every request has an id, which its answer, the logs and the trail carry; the address that it came from, which a trusted proxy may say;
+// and is logged when it was answered.
 
 const (
 	secureKey   contextKey = 100 + iota // whether the request came over TLS
@@ -51,8 +51,8 @@ func (s *server) trusted(a netip.Addr) bool {
 	return slices.ContainsFunc(s.Proxies, func(p netip.Prefix) bool { return p.Contains(a.Unmap()) })
 }
 
-// peer is the address that a request came from. What proxies say of it counts as far as they are trusted: the last address that none of them
-// has.
+// peer is the address that a request came from. What proxies say of it counts as far as they are trusted: the last address that none of
+// them has.
 func (s *server) peer(c fiber.Ctx) (address string, proxied bool) {
 	ip, _, err := net.SplitHostPort(c.RequestCtx().RemoteAddr().String())
 	if err != nil {
@@ -89,8 +89,10 @@ func (s *server) secure(c fiber.Ctx, proxied bool) bool {
 
 func isSecure(ctx context.Context) bool { on, _ := ctx.Value(secureKey).(bool); return on }
 
-var agents = []struct{ mark, name string }{{"Edg/", "Edge"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chromium"}, {"Safari/", "Safari"}, {"curl/", "curl"}, {"Go-http-client", "a program"}}
-var systems = []struct{ mark, name string }{{"Android", "Android"}, {"iPhone", "iPhone"}, {"iPad", "iPad"}, {"Windows", "Windows"}, {"Mac OS X", "macOS"}, {"Linux", "Linux"}}
+var agents = []struct{ mark, name string }{{"Edg/", "Edge"}, {"Firefox/", "Firefox"}, {"Chrome/", "Chromium"}, {"Safari/", "Safari"},
+	{"curl/", "curl"}, {"Go-http-client", "a program"}}
+var systems = []struct{ mark, name string }{{"Android", "Android"}, {"iPhone", "iPhone"}, {"iPad", "iPad"}, {"Windows", "Windows"},
+	{"Mac OS X", "macOS"}, {"Linux", "Linux"}}
 
 // agent says in words which program a request came from.
 func agent(header string) string {
@@ -150,7 +152,8 @@ func (s *server) around(c fiber.Ctx) error {
 	c.Set("Cross-Origin-Opener-Policy", "same-origin")
 	c.Set("Cross-Origin-Resource-Policy", "same-origin")
 	c.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
-	c.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	c.Set("Content-Security-Policy",
+		"default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 	if secure {
 		c.Set("Strict-Transport-Security", "max-age=31536000; includeSubDomains")
 	}
@@ -167,7 +170,8 @@ func (s *server) around(c fiber.Ctx) error {
 	status, took := c.Response().StatusCode(), time.Since(begun)
 	s.metrics.request(c, status, took)
 	if s.AccessLog && c.Path() != "/health" && c.Path() != "/ready" {
-		line := []any{"id", id, "method", c.Method(), "path", logged(c.Path()), "status", status, "ms", took.Milliseconds(), "bytes", answered(c), "address", address}
+		line := []any{"id", id, "method", c.Method(), "path", logged(c.Path()), "status", status, "ms", took.Milliseconds(), "bytes",
+			answered(c), "address", address}
 		if session, ok := c.Context().Value(sessionKey).(accounts.SignedIn); ok {
 			line = append(line, "account", session.Account.ID)
 		}
@@ -217,7 +221,8 @@ type paces struct {
 }
 
 func newPaces(p Pace) *paces {
-	return &paces{limiter{most: p.Reads, within: time.Minute}, limiter{most: p.Writes, within: time.Minute}, limiter{most: p.Uploads, within: time.Minute}, limiter{most: p.Address, within: time.Minute}}
+	return &paces{limiter{most: p.Reads, within: time.Minute}, limiter{most: p.Writes, within: time.Minute},
+		limiter{most: p.Uploads, within: time.Minute}, limiter{most: p.Address, within: time.Minute}}
 }
 
 // Pace is how many requests in a minute are answered: reads, changes and files of one person, and all from one address of those who are not
@@ -232,7 +237,8 @@ var UsualPace = Pace{Reads: 3000, Writes: 900, Uploads: 240, Address: 1200}
 // paced counts a request and says if it is one too many.
 func (l *limiter) paced(who string) error {
 	if wait := l.held(who); wait > 0 {
-		return &keep.Error{Kind: keep.TooMany, Retry: wait, Message: fmt.Sprintf("That were too many requests in a minute. The next one is answered in %d seconds.", int(wait.Seconds())+1)}
+		return &keep.Error{Kind: keep.TooMany, Retry: wait,
+			Message: fmt.Sprintf("That were too many requests in a minute. The next one is answered in %d seconds.", int(wait.Seconds())+1)}
 	}
 	l.count(who)
 	return nil

@@ -19,7 +19,8 @@ type Seen struct {
 }
 
 // errNotRunning answers those who do not run the server.
-var errNotRunning = &keep.Error{Kind: keep.Forbidden, Message: "This is for whoever runs the server. On it, huekeep account EMAIL --runs says who that is."}
+var errNotRunning = &keep.Error{Kind: keep.Forbidden,
+	Message: "This is for whoever runs the server. On it, huekeep account EMAIL --runs says who that is."}
 
 func mayRun(ctx context.Context) error {
 	if !sessionOf(ctx).Account.Runs {
@@ -38,7 +39,8 @@ func (s *server) GetServer(ctx context.Context, _ api.GetServerRequestObject) (a
 	}
 	out := api.ServerState{Version: s.Instances.Version, Houses: []api.ServerHouse{}, Instances: []api.ServerInstance{}}
 	for _, h := range state.Houses {
-		out.Houses = append(out.Houses, api.ServerHouse{Id: h.ID, Name: h.Name, EndsAt: h.EndsAt, People: h.People, Colors: h.Colors, Projects: h.Projects, Stored: h.Bytes, Last: h.Last})
+		out.Houses = append(out.Houses, api.ServerHouse{Id: h.ID, Name: h.Name, EndsAt: h.EndsAt, People: h.People, Colors: h.Colors,
+			Projects: h.Projects, Stored: h.Bytes, Last: h.Last})
 	}
 	p := state.People
 	out.People.Accounts, out.People.Bare, out.People.Sessions, out.People.Tokens = p.Accounts, p.Bare, p.Sessions, p.Tokens
@@ -47,9 +49,11 @@ func (s *server) GetServer(ctx context.Context, _ api.GetServerRequestObject) (a
 	}
 	out.Jobs.Waiting, out.Jobs.Running, out.Jobs.Failed = state.Jobs["waiting"], state.Jobs["running"], state.Jobs["failed"]
 	out.Jobs.OldestWait, out.Jobs.Stalled = int(state.Oldest.Seconds()), s.Jobs.Stalled()
-	out.Mails.On, out.Mails.Waiting, out.Mails.Failed, out.Mails.Oldest = s.Send.Mailer != nil, state.Mails["waiting"], state.Mails["failed"], state.MailSince
+	out.Mails.On, out.Mails.Waiting, out.Mails.Failed, out.Mails.Oldest = s.Send.Mailer != nil, state.Mails["waiting"],
+		state.Mails["failed"], state.MailSince
 	for _, i := range state.Instances {
-		out.Instances = append(out.Instances, api.ServerInstance{Host: i.Host, Version: i.Version, Since: i.StartedAt, Here: i.Here, Silent: int(i.Silent)})
+		out.Instances = append(out.Instances, api.ServerInstance{Host: i.Host, Version: i.Version, Since: i.StartedAt, Here: i.Here,
+			Silent: int(i.Silent)})
 	}
 	out.Dumps.On, out.Dumps.Kept, out.Dumps.Nights = s.Dumps.On(), s.Dumps.Set.Kept, nights(state)
 	if s.Dumps.On() {
@@ -62,7 +66,8 @@ func (s *server) GetServer(ctx context.Context, _ api.GetServerRequestObject) (a
 func nights(state running.State) []api.ServerNight {
 	list := []api.ServerNight{}
 	for _, n := range state.Nights {
-		night := api.ServerNight{Name: n.Name, At: n.BegunAt, Seconds: int(n.EndedAt.Sub(n.BegunAt).Seconds()), Size: n.Size, Rows: n.RowCount, Files: n.Files, Missing: n.Missing, RestoredAt: n.TriedAt}
+		night := api.ServerNight{Name: n.Name, At: n.BegunAt, Seconds: int(n.EndedAt.Sub(n.BegunAt).Seconds()), Size: n.Size,
+			Rows: n.RowCount, Files: n.Files, Missing: n.Missing, RestoredAt: n.TriedAt}
 		if n.Problem != "" {
 			night.Problem = &n.Problem
 		}

@@ -220,7 +220,8 @@ func (s *server) ListPackings(ctx context.Context, _ api.ListPackingsRequestObje
 	usual, err := s.Send.Usual(ctx, actorOf(ctx))
 	out := api.ListPackings200JSONResponse{}
 	for _, p := range swatchfile.Packings() {
-		to := api.Packing{Name: p.Name, Label: p.Label, For: string(p.For), Extension: p.Extension, Load: p.Load, Usual: []string{}, Words: p.Words(), Note: p.Loading().Key}
+		to := api.Packing{Name: p.Name, Label: p.Label, For: string(p.For), Extension: p.Extension, Load: p.Load, Usual: []string{},
+			Words: p.Words(), Note: p.Loading().Key}
 		for _, k := range send.Kinds {
 			if slices.Contains(usual[k.Name], p.Name) {
 				to.Usual = append(to.Usual, k.Name)
@@ -363,7 +364,8 @@ func (s *server) ListMails(ctx context.Context, _ api.ListMailsRequestObject) (a
 	list, err := s.Send.Mails(ctx, actorOf(ctx))
 	out := api.ListMails200JSONResponse{}
 	for _, m := range list {
-		line := api.Mail{Id: m.ID, Recipient: m.Recipient, To: m.To, Subject: m.Subject, State: api.MailState(m.State), Attempts: m.Attempts, Problem: filled(m.Problem), At: m.At}
+		line := api.Mail{Id: m.ID, Recipient: m.Recipient, To: m.To, Subject: m.Subject, State: api.MailState(m.State),
+			Attempts: m.Attempts, Problem: filled(m.Problem), At: m.At}
 		if s.Outbox != nil {
 			_, line.Kept = s.Outbox.Letter(m.MessageID)
 		}
@@ -393,8 +395,10 @@ func (s *server) OpenMail(ctx context.Context, in api.OpenMailRequestObject) (ap
 
 func swatchSet(s send.Set) api.SwatchSet {
 	out := api.SwatchSet{Id: s.ID, Name: s.Name, Version: s.Version, Colors: []api.ColorRef{}, Editions: []api.EditionLine{},
-		Changed: s.Current() == 0 || len(s.Changes) > 0, Recipients: []api.Holding{}, Current: s.Current(), Slots: slots(s.Theme(), s.Members),
-		Follows: api.Follows{Role: filled(s.Follows.Role), Tag: filled(s.Follows.Tag)}, Boxes: api.Boxes{Count: s.Boxes.Count, Order: []int64{}}}
+		Changed: s.Current() == 0 || len(s.Changes) > 0, Recipients: []api.Holding{}, Current: s.Current(), Slots: slots(s.Theme(),
+			s.Members),
+		Follows: api.Follows{Role: filled(s.Follows.Role), Tag: filled(s.Follows.Tag)}, Boxes: api.Boxes{Count: s.Boxes.Count,
+			Order: []int64{}}}
 	for _, c := range s.Members {
 		out.Colors = append(out.Colors, ref(c))
 	}
@@ -431,8 +435,9 @@ func slots(list []swatchfile.Slot, members []library.Color) []api.ThemeSlot {
 }
 
 func holding(h send.Holding) api.Holding {
-	out := api.Holding{Recipient: h.ID, Name: h.Name, Kind: h.Kind, Packings: nonNil(h.Packings), Ways: ways(h.Ways), State: api.HoldingState(h.State),
-		Set: h.Set, SetName: h.SetName, Current: h.Current, Steps: h.Steps, Since: h.Since, Receipt: receipt(h.Last)}
+	out := api.Holding{Recipient: h.ID, Name: h.Name, Kind: h.Kind, Packings: nonNil(h.Packings), Ways: ways(h.Ways),
+		State: api.HoldingState(h.State),
+		Set:   h.Set, SetName: h.SetName, Current: h.Current, Steps: h.Steps, Since: h.Since, Receipt: receipt(h.Last)}
 	out.Edition, out.Sent = given(h.Edition), given(h.Sent)
 	if h.Has != nil {
 		out.Held = &h.Has
@@ -455,12 +460,14 @@ func receipt(r *send.Receipt) *api.Receipt {
 	if r == nil {
 		return nil
 	}
-	return &api.Receipt{Edition: r.Edition, Taken: r.Taken, Slots: r.Slots, At: r.At, Message: r.Message, Ok: r.OK, Way: filled(string(r.Way)), Packing: filled(r.Packing),
+	return &api.Receipt{Edition: r.Edition, Taken: r.Taken, Slots: r.Slots, At: r.At, Message: r.Message, Ok: r.OK,
+		Way: filled(string(r.Way)), Packing: filled(r.Packing),
 		Client: filled(r.Client), Times: &r.Times, Until: r.Until, By: filled(r.By), Set: &r.Set, SetName: filled(r.SetName)}
 }
 
 func standing(r send.Standing) api.Recipient {
-	out := api.Recipient{Id: r.ID, Name: r.Name, Kind: api.RecipientKind(r.Kind), Note: r.Note, Packings: nonNil(r.Packings), Email: r.Email, Version: r.Version,
+	out := api.Recipient{Id: r.ID, Name: r.Name, Kind: api.RecipientKind(r.Kind), Note: r.Note, Packings: nonNil(r.Packings),
+		Email: r.Email, Version: r.Version,
 		Paused: r.Paused, Holdings: []api.Holding{}, Ways: []api.RecipientWays{}, Fetched: r.Fetched}
 	for _, w := range r.Ways {
 		out.Ways = append(out.Ways, api.RecipientWays(w))
@@ -488,7 +495,8 @@ func edition(e library.Edition) api.Edition {
 		out.Colors = append(out.Colors, named{c.RGB.Hex(), c.Name})
 	}
 	for _, p := range swatchfile.Packings() {
-		line := api.PackingLine{Name: p.Name, Label: p.Label, File: p.FileName(e), Loses: nonNil(p.Loses(e)), Leaves: p.LeavesOut(e), For: string(p.For), Load: p.Load, Slots: []api.ThemeSlot{}}
+		line := api.PackingLine{Name: p.Name, Label: p.Label, File: p.FileName(e), Loses: nonNil(p.Loses(e)), Leaves: p.LeavesOut(e),
+			For: string(p.For), Load: p.Load, Slots: []api.ThemeSlot{}}
 		if p.Name == "deck" && len(e.Colors) > 0 {
 			theme := swatchfile.ThemeSlots(e.Colors, e.Slots...)
 			line.Slots = slots(theme[:], e.Colors)

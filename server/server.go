@@ -37,9 +37,10 @@ import (
 // Options are what the server is made from.
 type Options struct {
 	Stations  *stations.Stations
-	Interface fs.FS                        // the built interface
-	Demo      bool                         // offer the demo accounts at sign-in
-	Secure    string                       // "1": the site is served over TLS; "0": it is not; else each request says, or the trusted proxy that passes it on
+	Interface fs.FS // the built interface
+	Demo      bool  // offer the demo accounts at sign-in
+	// "1": the site is served over TLS; "0": it is not; else each request says, or the trusted proxy that passes it on
+	Secure    string
 	Proxies   []netip.Prefix               // trusted proxies
 	Outbox    Outbox                       // of the stand-in mail server; nil where mail goes to a real one
 	Fetches   int                          // fetches at pickups from one address in a minute; limits.Fetches if 0
@@ -74,8 +75,11 @@ func New(o Options) *fiber.App {
 		IdleTimeout:                  2 * time.Minute,
 		Immutable:                    true, // strings of a request are kept beyond it
 	})
-	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
-		answers: limiter{most: 60, within: 10 * time.Minute}, followed: limiter{most: 1, within: time.Hour}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics(), uploads: newUploads()}
+	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute},
+		phrases: limiter{most: 10, within: 10 * time.Minute},
+		answers: limiter{most: 60, within: 10 * time.Minute}, followed: limiter{most: 1, within: time.Hour},
+		fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)),
+		metrics: newMetrics(), uploads: newUploads()}
 	s.together()
 	var stop context.CancelFunc
 	s.hub.serving, stop = context.WithCancel(context.Background())
@@ -172,7 +176,8 @@ func takeAway(c fiber.Ctx) {
 }
 
 // statuses are the answers to what may go wrong.
-var statuses = map[keep.Kind]int{keep.Invalid: 422, keep.Forbidden: 403, keep.NotFound: 404, keep.Conflict: 409, keep.TooLarge: 413, keep.TooMany: 429,
+var statuses = map[keep.Kind]int{keep.Invalid: 422, keep.Forbidden: 403, keep.NotFound: 404, keep.Conflict: 409, keep.TooLarge: 413,
+	keep.TooMany:      429,
 	keep.Unauthorized: 401, keep.NoRoom: 507, keep.Away: 503}
 
 // problem is an error of the rules as the contract gives it.
@@ -261,7 +266,8 @@ func misread(theirs string) string {
 	if m := badParameter.FindStringSubmatch(theirs); m != nil {
 		return fmt.Sprintf("The request could not be understood: %s is missing or not of the right form.", m[1])
 	}
-	if strings.Contains(theirs, "JSON") || strings.Contains(theirs, "json") || strings.Contains(theirs, "unmarshal") || strings.Contains(theirs, "EOF") || strings.Contains(theirs, "character") {
+	if strings.Contains(theirs, "JSON") || strings.Contains(theirs, "json") || strings.Contains(theirs, "unmarshal") ||
+		strings.Contains(theirs, "EOF") || strings.Contains(theirs, "character") {
 		return "The request could not be understood: what it holds is not the JSON that is expected here."
 	}
 	return "The request could not be understood."
@@ -272,7 +278,8 @@ type server struct {
 	Options
 	hub hub
 
-	guesses, phrases, answers, followed, fetches limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers, what is put on the trail, files
+	// of holders of links: tokens that lead nowhere, wrong pass phrases, answers, what is put on the trail, files
+	guesses, phrases, answers, followed, fetches limiter
 	paces                                        *paces
 	uploads                                      uploads
 	examined                                     examined
@@ -427,7 +434,8 @@ func (s *server) who(c fiber.Ctx, a api.Access) (accounts.SignedIn, error) {
 			return accounts.SignedIn{}, err
 		}
 		if a.Role == "" && a.Operation != "getSession" && a.Operation != "getLimits" {
-			return accounts.SignedIn{}, &keep.Error{Kind: keep.Forbidden, Message: "An access token works in houses; accounts are changed by people who are signed in."}
+			return accounts.SignedIn{}, &keep.Error{Kind: keep.Forbidden,
+				Message: "An access token works in houses; accounts are changed by people who are signed in."}
 		}
 		return s.Accounts.Bearer(c.Context(), strings.TrimSpace(token))
 	}
@@ -455,7 +463,8 @@ func readable(c fiber.Ctx, a api.Access) error {
 		return fiber.NewError(fiber.StatusUnsupportedMediaType, "The request has to come as JSON.")
 	}
 	if kind == "application/json" && !a.Large && length > small {
-		return &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("The request has %s; at most %s are read here.", limits.Size(int64(length)), limits.Size(small))}
+		return &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("The request has %s; at most %s are read here.",
+			limits.Size(int64(length)), limits.Size(small))}
 	}
 	return nil
 }

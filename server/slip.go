@@ -7,8 +7,8 @@ import (
 	"github.com/gofiber/fiber/v3"
 )
 
-// The slip: the colors of a house, of a set or of a pickup beside the work, as a page and an application of its own (ui/src/slip). It works without the
-// network, by a service worker that controls what lies below this path and nothing else.
+// The slip: the colors of a house, of a set or of a pickup beside the work, as a page and an application of its own (ui/src/slip). It works
+// without the network, by a service worker that controls what lies below this path and nothing else.
 const slipPath = "/slip/"
 
 var (

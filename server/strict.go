@@ -29,8 +29,8 @@ func wrongMember(text string) (m member, ok bool) {
 	return m, ok
 }
 
-// strictJSON reads the body of a request. What is misspelled would be taken for left out, so that a member that is not known is an error, as is one
-// of another type, and a change that does not say which version of the thing it changes.
+// strictJSON reads the body of a request. What is misspelled would be taken for left out, so that a member that is not known is an error,
+// as is one of another type, and a change that does not say which version of the thing it changes.
 func strictJSON(data []byte, into any) error {
 	d := json.NewDecoder(bytes.NewReader(data))
 	d.DisallowUnknownFields()

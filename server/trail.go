@@ -97,7 +97,8 @@ func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
 // Reading the trail
 
 func trailEntry(t trail.Entry) api.TrailEntry {
-	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What, About: t.About, Said: t.Said(), Times: t.Times,
+	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What,
+		About: t.About, Said: t.Said(), Times: t.Times,
 		Before: given(t.Before), After: given(t.After), Outcome: t.Outcome}
 }
 
@@ -151,24 +152,29 @@ func (s *server) ExportTrail(ctx context.Context, in api.ExportTrailRequestObjec
 		return nil, err
 	}
 	return streamed{func(w io.Writer) error {
-		if in.Format == "csv" {
-			out := csv.NewWriter(w)
-			_ = out.Write([]string{"at", "by", "said", "what", "about", "before", "after", "via", "address", "request", "outcome"}) // the end tells
-			err := s.Trail.Whole(context.WithoutCancel(ctx), actor, q, func(t trail.Entry) error {
-				row := []string{t.At.Format(time.RFC3339), t.By, t.Said(), t.What, t.About, t.Before, t.After, t.Via, t.Address, t.Request, strconv.Itoa(t.Outcome)}
-				for i, cell := range row {
-					if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
-						row[i] = "'" + cell // a table must not take it for a formula
+			if in.Format == "csv" {
+				out := csv.NewWriter(w)
+				// the end tells
+				_ = out.Write([]string{"at", "by", "said", "what", "about", "before", "after", "via", "address", "request", "outcome"})
+				err := s.Trail.Whole(context.WithoutCancel(ctx), actor, q, func(t trail.Entry) error {
+					row := []string{t.At.Format(time.RFC3339), t.By, t.Said(), t.What, t.About, t.Before, t.After, t.Via, t.Address,
+						t.Request,
+						strconv.Itoa(t.Outcome)}
+					for i, cell := range row {
+						if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+							row[i] = "'" + cell // a table must not take it for a formula
+						}
 					}
-				}
-				return out.Write(row)
-			})
-			out.Flush()
-			return err
-		}
-		out := json.NewEncoder(w)
-		return s.Trail.Whole(context.WithoutCancel(ctx), actor, q, func(t trail.Entry) error { return out.Encode(trailEntry(t)) })
-	}, map[string]string{"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl"}[string(in.Format)], "trail." + string(in.Format)}, nil
+					return out.Write(row)
+				})
+				out.Flush()
+				return err
+			}
+			out := json.NewEncoder(w)
+			return s.Trail.Whole(context.WithoutCancel(ctx), actor, q, func(t trail.Entry) error { return out.Encode(trailEntry(t)) })
+		}, map[string]string{"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl"}[string(in.Format)],
+			"trail." + string(in.Format)},
+		nil
 }
 
 // streamed is a file that is written while it is sent, since it may be large.

@@ -20,8 +20,8 @@ import (
 	"huekeep/keep/audits"
 )
 
-// What is uploaded comes into a file first, however slowly, and into memory when there is room for it: together, uploads that are in memory have
-// no more than uploadsAtOnce. Who waits for longer than uploadPatience is told to come back.
+// What is uploaded comes into a file first, however slowly, and into memory when there is room for it: together, uploads that are in memory
+// have no more than uploadsAtOnce. Who waits for longer than uploadPatience is told to come back.
 const (
 	uploadsAtOnce  = 5 * bodyLimit / 2
 	uploadPatience = 2 * time.Minute
@@ -94,8 +94,8 @@ func (s *server) upload(ctx context.Context, _ *multipart.Reader) (name string, 
 	}
 }
 
-// manyUploads reads the files of a form that has come into a file, one at a time, each behind its path, until io.EOF. What came as a whole counts
-// as in memory until the request is over.
+// manyUploads reads the files of a form that has come into a file, one at a time, each behind its path, until io.EOF. What came as a whole
+// counts as in memory until the request is over.
 func (s *server) manyUploads(ctx context.Context) (next func() (audits.Incoming, error), err error) {
 	in, ok := ctx.Value(spooledKey).(spooled)
 	if !ok {
@@ -134,7 +134,8 @@ func (s *server) manyUploads(ctx context.Context) (next func() (audits.Incoming,
 				return one, nil
 			case "size":
 				if one.Size, err = strconv.ParseInt(string(data), 10, 64); err != nil || one.Size <= limits.UploadBytes || !named {
-					return one, keep.Wrong("size", "only a file of over %s stands there with its size alone", limits.Size(limits.UploadBytes))
+					return one, keep.Wrong("size", "only a file of over %s stands there with its size alone",
+						limits.Size(limits.UploadBytes))
 				}
 				return one, nil
 			}
@@ -147,7 +148,8 @@ func (s *server) roomFor(ctx context.Context, size int64) error {
 	patient, stop := context.WithTimeout(ctx, uploadPatience)
 	defer stop()
 	if err := s.uploads.room.Acquire(patient, size); err != nil {
-		return &keep.Error{Kind: keep.TooMany, Retry: uploadPatience / 4, Message: "Many large files arrive at this moment. Try again in half a minute."}
+		return &keep.Error{Kind: keep.TooMany, Retry: uploadPatience / 4,
+			Message: "Many large files arrive at this moment. Try again in half a minute."}
 	}
 	release := func() { s.uploads.room.Release(size) }
 	if over, ok := ctx.Value(releasesKey).(*releases); ok {
@@ -172,7 +174,8 @@ func (s *server) uploaded(ctx context.Context, r io.Reader, size int64, file str
 	case err != nil:
 		return nil, err
 	case n > limits.UploadBytes:
-		return nil, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s is larger than %s, the most that is read.", file, limits.Size(limits.UploadBytes))}
+		return nil, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s is larger than %s, the most that is read.",
+			file, limits.Size(limits.UploadBytes))}
 	}
 	return b.Bytes(), nil
 }

@@ -16,8 +16,8 @@ import (
 	"time"
 )
 
-// HookReceiver is a program that is told of what happens: it takes signed messages of the Standard Webhooks form, refuses those that are not signed with its
-// secret or are too old, and keeps the last ones.
+// HookReceiver is a program that is told of what happens: it takes signed messages of the Standard Webhooks form, refuses those that are
+// not signed with its secret or are too old, and keeps the last ones.
 type HookReceiver struct {
 	Now func() time.Time
 
@@ -113,8 +113,8 @@ func (r *HookReceiver) ServeHTTP(w http.ResponseWriter, req *http.Request) {
 	fmt.Fprintf(w, "Taken: %s. %s", message.Type, how)
 }
 
-// verify checks a signature as a receiver does (Standard Webhooks, "Verifying webhook authenticity"). It is written apart from the sender, so that one holds
-// the other.
+// verify checks a signature as a receiver does (Standard Webhooks, "Verifying webhook authenticity"). It is written apart from the sender,
+// so that one holds the other.
 func verify(secret string, header http.Header, body string, now time.Time) error {
 	key, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(secret, "whsec_"))
 	if err != nil {

@@ -180,7 +180,8 @@ func letter(data []byte) (outside.Letter, error) {
 	if err != nil {
 		return outside.Letter{}, err
 	}
-	l := outside.Letter{ID: strings.Trim(msg.Header.Get("Message-ID"), "<>"), From: msg.Header.Get("From"), To: strings.Trim(msg.Header.Get("To"), "<>"), Subject: subject}
+	l := outside.Letter{ID: strings.Trim(msg.Header.Get("Message-ID"), "<>"), From: msg.Header.Get("From"),
+		To: strings.Trim(msg.Header.Get("To"), "<>"), Subject: subject}
 	if l.At, err = msg.Header.Date(); err != nil {
 		return l, err
 	}

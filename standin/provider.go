@@ -73,12 +73,15 @@ func answer(w http.ResponseWriter, status int, v any) {
 }
 
 func (p *Provider) configuration(w http.ResponseWriter, _ *http.Request) {
-	answer(w, http.StatusOK, map[string]any{"issuer": p.issuer, "authorization_endpoint": p.issuer + "/authorize", "token_endpoint": p.issuer + "/token", "jwks_uri": p.issuer + "/keys",
-		"response_types_supported": []string{"code"}, "subject_types_supported": []string{"public"}, "id_token_signing_alg_values_supported": []string{"RS256"}})
+	answer(w, http.StatusOK, map[string]any{"issuer": p.issuer, "authorization_endpoint": p.issuer + "/authorize",
+		"token_endpoint": p.issuer + "/token", "jwks_uri": p.issuer + "/keys",
+		"response_types_supported": []string{"code"}, "subject_types_supported": []string{"public"},
+		"id_token_signing_alg_values_supported": []string{"RS256"}})
 }
 
 func (p *Provider) keys(w http.ResponseWriter, _ *http.Request) {
-	answer(w, http.StatusOK, jose.JSONWebKeySet{Keys: []jose.JSONWebKey{{Key: &p.key.PublicKey, KeyID: "standin", Algorithm: "RS256", Use: "sig"}}})
+	answer(w, http.StatusOK, jose.JSONWebKeySet{Keys: []jose.JSONWebKey{{Key: &p.key.PublicKey, KeyID: "standin", Algorithm: "RS256",
+		Use: "sig"}}})
 }
 
 var askPage = template.Must(template.New("").Parse(`<!doctype html><meta charset="utf-8"><title>A sign-in provider</title>
@@ -103,7 +106,8 @@ func (p *Provider) authorize(w http.ResponseWriter, r *http.Request) {
 	} else {
 		code := rand.Text()
 		p.mutex.Lock()
-		p.codes[code] = grant{r.FormValue("email"), r.FormValue("name"), q.Get("nonce"), q.Get("code_challenge"), q.Get("redirect_uri"), time.Now().Add(time.Minute)}
+		p.codes[code] = grant{r.FormValue("email"), r.FormValue("name"), q.Get("nonce"), q.Get("code_challenge"), q.Get("redirect_uri"),
+			time.Now().Add(time.Minute)}
 		p.mutex.Unlock()
 		out.Set("code", code)
 	}
@@ -126,11 +130,13 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 	delete(p.codes, r.FormValue("code")) // each is good once
 	p.mutex.Unlock()
 	sum := sha256.Sum256([]byte(r.FormValue("code_verifier")))
-	if !ok || time.Now().After(g.until) || g.redirect != r.FormValue("redirect_uri") || base64.RawURLEncoding.EncodeToString(sum[:]) != g.challenge {
+	if !ok || time.Now().After(g.until) || g.redirect != r.FormValue("redirect_uri") ||
+		base64.RawURLEncoding.EncodeToString(sum[:]) != g.challenge {
 		refuse("invalid_grant")
 		return
 	}
-	id, err := p.sign(map[string]any{"iss": p.issuer, "sub": "person " + g.email, "aud": p.Client, "nonce": g.nonce, "iat": time.Now().Unix(), "exp": time.Now().Add(5 * time.Minute).Unix(),
+	id, err := p.sign(map[string]any{"iss": p.issuer, "sub": "person " + g.email, "aud": p.Client, "nonce": g.nonce,
+		"iat": time.Now().Unix(), "exp": time.Now().Add(5 * time.Minute).Unix(),
 		"email": g.email, "email_verified": !p.Unverified, "name": g.name})
 	if err != nil {
 		refuse(fmt.Sprint("server_error: ", err))
@@ -140,7 +146,8 @@ func (p *Provider) token(w http.ResponseWriter, r *http.Request) {
 }
 
 func (p *Provider) sign(claims map[string]any) (string, error) {
-	signer, err := jose.NewSigner(jose.SigningKey{Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: p.key, KeyID: "standin"}}, (&jose.SignerOptions{}).WithType("JWT"))
+	signer, err := jose.NewSigner(jose.SigningKey{Algorithm: jose.RS256, Key: jose.JSONWebKey{Key: p.key, KeyID: "standin"}},
+		(&jose.SignerOptions{}).WithType("JWT"))
 	if err != nil {
 		return "", err
 	}

@@ -32,11 +32,16 @@ type program struct {
 func Applications() map[string]outside.Application {
 	office := func(data []byte) (outside.Receipt, error) { return readOffice(data) }
 	return map[string]outside.Application{
-		"office": program{readers: []reader{{".pptx", office}, {".potx", office}, {".xlsx", office}, {".xltx", office}, {".docx", office}, {".dotx", office},
-			{".theme.xml", readTheme}, {".otp", readOpenDocument}, {".ots", readOpenDocument}, {".ott", readOpenDocument}, {".soc", readMarkup}}},
-		"video": program{boxes: 16, readers: []reader{{".video.csv", readBoxes}, {".1080.png", readPicture}, {".2160.png", readPicture}, {".card.svg", readMarkup}, {".vtt", readMarkup},
-			{".ttml", readMarkup}, {".ass", readSubStation}, {".lottie.json", readAnimation}, {".mlt", readMarkup}, {".key-in.pdf", readPDF}, {".png", readPicture}}},
-		"web": program{readers: []reader{{".theme.css", readStyles}, {".css", readStyles}, {".scss", readMarkup}, {".ts", readMarkup}, {".tokens.json", readMarkup}, {".strings.json", readMarkup},
+		"office": program{readers: []reader{{".pptx", office}, {".potx", office}, {".xlsx", office}, {".xltx", office}, {".docx", office},
+			{".dotx", office},
+			{".theme.xml", readTheme}, {".otp", readOpenDocument}, {".ots", readOpenDocument}, {".ott", readOpenDocument}, {".soc",
+				readMarkup}}},
+		"video": program{boxes: 16, readers: []reader{{".video.csv", readBoxes}, {".1080.png", readPicture}, {".2160.png", readPicture},
+			{".card.svg", readMarkup}, {".vtt", readMarkup},
+			{".ttml", readMarkup}, {".ass", readSubStation}, {".lottie.json", readAnimation}, {".mlt", readMarkup}, {".key-in.pdf",
+				readPDF}, {".png", readPicture}}},
+		"web": program{readers: []reader{{".theme.css", readStyles}, {".css", readStyles}, {".scss", readMarkup}, {".ts", readMarkup},
+			{".tokens.json", readMarkup}, {".strings.json", readMarkup},
 			{".tgz", readPackage}, {".json", readMarkup}}},
 		"print":  program{readers: []reader{{".print.pdf", readPDF}, {".cxf", readExchange}, {".pdf", readPDF}}},
 		"client": program{readers: []reader{{".png", readPicture}, {".svg", readMarkup}, {".pdf", readPDF}}},

@@ -32,29 +32,43 @@ func under(column, table string) string {
 var asideTables = []asideTable{
 	{name: "color_groups", where: ofHouse, colors: true}, {name: "colors", where: ofHouse, versions: true, colors: true},
 	{name: "builds", where: under("color_id", "colors"), colors: true}, {name: "spots", where: under("color_id", "colors"), colors: true},
-	{name: "color_events", where: under("color_id", "colors"), colors: true}, {name: "companions", where: under("color_id", "colors"), colors: true},
-	{name: "suggestions", where: ofHouse, colors: true}, {name: "removed_colors", where: ofHouse, colors: true}, {name: "pairs", where: ofHouse, colors: true},
-	{name: "gradients", where: ofHouse, versions: true, colors: true}, {name: "gradient_stops", where: under("gradient_id", "gradients"), colors: true},
-	{name: "swatch_sets", where: ofHouse, versions: true, colors: true}, {name: "set_colors", where: under("set_id", "swatch_sets"), colors: true},
+	{name: "color_events", where: under("color_id", "colors"), colors: true}, {name: "companions", where: under("color_id", "colors"),
+		colors: true},
+	{name: "suggestions", where: ofHouse, colors: true}, {name: "removed_colors", where: ofHouse, colors: true}, {name: "pairs",
+		where: ofHouse, colors: true},
+	{name: "gradients", where: ofHouse, versions: true, colors: true}, {name: "gradient_stops", where: under("gradient_id", "gradients"),
+		colors: true},
+	{name: "swatch_sets", where: ofHouse, versions: true, colors: true}, {name: "set_colors", where: under("set_id", "swatch_sets"),
+		colors: true},
 	{name: "edition_colors", where: under("set_id", "swatch_sets"), colors: true},
-	{name: "recipients", where: ofHouse}, {name: "set_recipients", where: under("set_id", "swatch_sets")}, {name: "editions", where: ofHouse},
-	{name: "packed_files", where: ofHouse}, {name: "deliveries", where: under("recipient_id", "recipients")}, {name: "mails", where: ofHouse},
-	{name: "presses", where: ofHouse}, {name: "ink_books", where: ofHouse}, {name: "boards", where: ofHouse, versions: true}, {name: "board_sheets", where: ofHouse},
-	{name: "board_answers", where: under("sheet_id", "board_sheets")}, {name: "typefaces", where: ofHouse}, {name: "logos", where: ofHouse}, {name: "starters", where: ofHouse},
+	{name: "recipients", where: ofHouse}, {name: "set_recipients", where: under("set_id", "swatch_sets")}, {name: "editions",
+		where: ofHouse},
+	{name: "packed_files", where: ofHouse}, {name: "deliveries", where: under("recipient_id", "recipients")}, {name: "mails",
+		where: ofHouse},
+	{name: "presses", where: ofHouse}, {name: "ink_books", where: ofHouse}, {name: "boards", where: ofHouse, versions: true},
+	{name: "board_sheets", where: ofHouse},
+	{name: "board_answers", where: under("sheet_id", "board_sheets")}, {name: "typefaces", where: ofHouse}, {name: "logos", where: ofHouse},
+	{name: "starters", where: ofHouse},
 	{name: "loading_notes", where: ofHouse},
 }
 
 // notAside are the other tables.
 var notAside = map[string]string{
-	"houses": "its two columns are written by themselves", "ways_back": "it is the way", "way_files": "it is the way", "files": "they are kept as long as somebody names them",
-	"projects": "a restore only adds to them", "project_files": "a restore only adds to them", "runs": "a restore only adds to them", "audits": "a restore only adds to them",
-	"audit_colors": "a restore only adds to them", "repaints": "a restore only adds to them", "excuses": "a restore only adds to them", "remarks": "a restore only adds projects", "plans": "a restore only adds to them",
-	"links": "they name things by number, and numbers stay", "house_marks": "a restore leaves it", "house_turns": "it counts on", "jobs": "work goes on",
+	"houses": "its two columns are written by themselves", "ways_back": "it is the way", "way_files": "it is the way",
+	"files":    "they are kept as long as somebody names them",
+	"projects": "a restore only adds to them", "project_files": "a restore only adds to them", "runs": "a restore only adds to them",
+	"audits":       "a restore only adds to them",
+	"audit_colors": "a restore only adds to them", "repaints": "a restore only adds to them", "excuses": "a restore only adds to them",
+	"remarks": "a restore only adds projects", "plans": "a restore only adds to them",
+	"links": "they name things by number, and numbers stay", "house_marks": "a restore leaves it", "house_turns": "it counts on",
+	"jobs":  "work goes on",
 	"trail": "it is added to and never changed", "trail_chains": "it is added to and never changed",
 	"candidates": "a tray is its person's", "starter_marks": "a mark is its person's", "claims": "a request is its person's",
-	"users": "of people", "sessions": "of people", "members": "of people", "tickets": "of people", "access_tokens": "of people", "devices": "of people", "recovery_codes": "of people",
+	"users": "of people", "sessions": "of people", "members": "of people", "tickets": "of people", "access_tokens": "of people",
+	"devices": "of people", "recovery_codes": "of people",
 	"passkeys": "of people", "ceremonies": "of people", "sign_in_tries": "of people", "sign_in_pending": "of people",
-	"computed": "it can be computed again", "instance_news": "it is over in a minute", "instances": "of the server", "dumps": "of the server",
+	"computed": "it can be computed again", "instance_news": "it is over in a minute", "instances": "of the server",
+	"dumps": "of the server",
 	"hooks": "programs are told on", "hook_messages": "what was told was told", "hook_colors": "it is what programs know",
 	"troubles": "a restore leaves them; they name things by number, and numbers stay",
 }
@@ -74,8 +88,8 @@ type asideHead struct {
 	Neutrals  bool     `json:"neutrals"`
 }
 
-// SetAside writes the library of a house, or what a change of colors may change of it, in a transaction, so that it is of one moment. The files
-// that it names are listed.
+// SetAside writes the library of a house, or what a change of colors may change of it, in a transaction, so that it is of one moment. The
+// files that it names are listed.
 func (d *DB) SetAside(house int64, colors bool, w io.Writer) (files []string, err error) {
 	h, err := d.House(house)
 	if err != nil {
@@ -161,8 +175,8 @@ func asideValue(v any) any {
 	return fmt.Sprint(v)
 }
 
-// BringBack puts a library that was set aside in the place of the one that the house has, in a transaction. Versions go on from both, so that
-// nobody writes over what he does not know.
+// BringBack puts a library that was set aside in the place of the one that the house has, in a transaction. Versions go on from both, so
+// that nobody writes over what he does not know.
 func (d *DB) BringBack(house int64, r io.Reader) (err error) {
 	in := json.NewDecoder(r)
 	var head asideHead
@@ -256,7 +270,8 @@ func (d *DB) Turn(house int64) (n int64, err error) {
 
 // FetchedSince counts what recipients fetched or answered of a house after a time.
 func (d *DB) FetchedSince(house int64, after time.Time) (n int64, err error) {
-	err = d.g.Model(&Delivery{}).Where(strings.ReplaceAll(under("recipient_id", "recipients"), "?", "@house")+" AND (sent_at > @at OR received_at > @at OR last_at > @at)",
+	err = d.g.Model(&Delivery{}).Where(strings.ReplaceAll(under("recipient_id", "recipients"), "?", "@house")+
+		" AND (sent_at > @at OR received_at > @at OR last_at > @at)",
 		map[string]any{"house": house, "at": after}).Count(&n).Error
 	return n, known(err)
 }

@@ -123,10 +123,11 @@ func (d *DB) Pending(kind string) (bool, error) {
 }
 
 // due are jobs that may be begun: those that wait, and those whose lease ran out.
-const due = "state = ? AND (attempts = 0 AND run_at <= created_at OR run_at <= " + databaseNow + ") OR state = ? AND lease_until < " + databaseNow
+const due = "state = ? AND (attempts = 0 AND run_at <= created_at OR run_at <= " + databaseNow + ") OR state = ? AND lease_until < " +
+	databaseNow
 
-// ClaimJob takes a job for a worker, of the house that has the fewest that run and among these the one that waited longest. Of no house this
-// worker's instance has more than most. Call it in a transaction of its own.
+// ClaimJob takes a job for a worker, of the house that has the fewest that run and among these the one that waited longest. Of no house
+// this worker's instance has more than most. Call it in a transaction of its own.
 func (d *DB) ClaimJob(worker string, kinds []string, lease time.Duration, most int) (Job, error) {
 	// Looked for without locks first: sorting would lock every job that waits.
 	const running = "(SELECT COUNT(*) FROM jobs r WHERE r.house_id = jobs.house_id AND r.state = ? AND r.lease_until >= " + databaseNow
@@ -138,7 +139,8 @@ func (d *DB) ClaimJob(worker string, kinds []string, lease time.Duration, most i
 		return Job{}, known(err)
 	}
 	for _, id := range ids {
-		j, err := one[Job](d.g.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).Where("id = ? AND ("+due+")", id, JobWaiting, JobRunning))
+		j, err := one[Job](d.g.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).Where("id = ? AND ("+due+")", id,
+			JobWaiting, JobRunning))
 		if errors.Is(err, ErrNotFound) {
 			continue // another worker was faster
 		} else if err != nil {
@@ -154,7 +156,8 @@ func (d *DB) ClaimJob(worker string, kinds []string, lease time.Duration, most i
 // OldestWait is how long the job has waited that is due and was not begun; 0 if none waits.
 func (d *DB) OldestWait() (time.Duration, error) {
 	var seconds *float64
-	err := d.g.Model(&Job{}).Where("state = ? AND run_at <= "+databaseNow, JobWaiting).Select("MAX(TIMESTAMPDIFF(MICROSECOND, run_at, " + databaseNow + ")) / 1000000").Scan(&seconds).Error
+	err := d.g.Model(&Job{}).Where("state = ? AND run_at <= "+databaseNow, JobWaiting).Select("MAX(TIMESTAMPDIFF(MICROSECOND, run_at, " +
+		databaseNow + ")) / 1000000").Scan(&seconds).Error
 	if err != nil || seconds == nil {
 		return 0, known(err)
 	}
@@ -172,7 +175,8 @@ func (d *DB) RenewLease(id int64, worker, stage string, share float64, lease tim
 
 // EndJob writes how a job ended; ErrNotFound if it is no longer the worker's.
 func (d *DB) EndJob(id int64, worker, state, result, problem string, now time.Time) error {
-	return d.changeJob(id, worker, map[string]any{"state": state, "result": result, "problem": problem, "lease_until": nil, "ended_at": now, "share": 1})
+	return d.changeJob(id, worker, map[string]any{"state": state, "result": result, "problem": problem, "lease_until": nil, "ended_at": now,
+		"share": 1})
 }
 
 // PutBack lets a job wait again, for another try, and says why if it is not for its turn. One that was only interrupted has not been tried.
@@ -205,7 +209,8 @@ func (d *DB) Job(house, id int64) (Job, error) {
 
 // OpenJobs lists the jobs of a house that wait or run and are not of a kind, oldest first; most of them.
 func (d *DB) OpenJobs(house int64, but string, most int) ([]Job, error) {
-	return many[Job](d.g.Where("house_id = ? AND state IN ? AND kind <> ?", house, []string{JobWaiting, JobRunning}, but).Order("id").Limit(most))
+	return many[Job](d.g.Where("house_id = ? AND state IN ? AND kind <> ?", house, []string{JobWaiting, JobRunning},
+		but).Order("id").Limit(most))
 }
 
 // ForgetJobs drops jobs that ended before a time.
@@ -242,12 +247,14 @@ func (d *DB) OpenLinks(house int64, kind string) ([]Link, error) {
 
 // LinkUsed counts openings of a link's page and files that were fetched there.
 func (d *DB) LinkUsed(id int64, opened, fetched int, at time.Time) error {
-	return d.g.Model(&Link{}).Where("id = ?", id).Updates(map[string]any{"opened": gorm.Expr("opened + ?", opened), "fetched": gorm.Expr("fetched + ?", fetched), "last_at": at}).Error
+	return d.g.Model(&Link{}).Where("id = ?", id).Updates(map[string]any{"opened": gorm.Expr("opened + ?", opened),
+		"fetched": gorm.Expr("fetched + ?", fetched), "last_at": at}).Error
 }
 
 // CloseLinks ends every open link of a kind to a thing.
 func (d *DB) CloseLinks(house int64, kind string, thing int64, now time.Time) error {
-	return d.g.Model(&Link{}).Where("house_id = ? AND kind = ? AND thing_id = ? AND revoked_at IS NULL", house, kind, thing).Update("revoked_at", now).Error
+	return d.g.Model(&Link{}).Where("house_id = ? AND kind = ? AND thing_id = ? AND revoked_at IS NULL", house, kind,
+		thing).Update("revoked_at", now).Error
 }
 
 // CloseLink ends a link; one that is over already is ErrNotFound.
@@ -258,8 +265,10 @@ func (d *DB) CloseLink(house, id int64, now time.Time) error {
 // Named says whether an audit, a project or a repainted file names a stored file.
 func (d *DB) Named(key string) (bool, error) {
 	var n int64
-	for _, of := range []*gorm.DB{d.g.Model(&Audit{}).Where("blob_key = ? OR report_key = ?", key, key), d.g.Model(&ProjectFile{}).Where("blob_key = ?", key),
-		d.g.Model(&PackedFile{}).Where("blob_key = ?", key), d.g.Model(&WayFile{}).Where("blob_key = ?", key), d.g.Model(&Repaint{}).Where("blob_key = ? OR report_key = ?", key, key)} {
+	for _, of := range []*gorm.DB{d.g.Model(&Audit{}).Where("blob_key = ? OR report_key = ?", key, key),
+		d.g.Model(&ProjectFile{}).Where("blob_key = ?", key),
+		d.g.Model(&PackedFile{}).Where("blob_key = ?", key), d.g.Model(&WayFile{}).Where("blob_key = ?", key),
+		d.g.Model(&Repaint{}).Where("blob_key = ? OR report_key = ?", key, key)} {
 		if err := of.Count(&n).Error; err != nil || n > 0 {
 			return n > 0, err
 		}

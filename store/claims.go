@@ -56,7 +56,8 @@ func (d *DB) marked(ctx context.Context) error {
 
 // ClaimOf is the claim of a key, locked; ErrNotFound if there is none.
 func (d *DB) ClaimOf(user, house int64, keyHash string) (Claim, error) {
-	return one[Claim](d.g.Clauses(clause.Locking{Strength: "UPDATE"}).Where("user_id = ? AND house_id = ? AND key_hash = ?", user, house, keyHash))
+	return one[Claim](d.g.Clauses(clause.Locking{Strength: "UPDATE"}).Where("user_id = ? AND house_id = ? AND key_hash = ?", user, house,
+		keyHash))
 }
 
 // TakeOverClaim gives a claim a new owner.
@@ -66,7 +67,8 @@ func (d *DB) TakeOverClaim(id int64, owner string, now time.Time) error {
 
 // AnswerClaim keeps what a claim was answered; nothing if somebody else has it by now.
 func (d *DB) AnswerClaim(c Claimed, status int, mediaType string, answer *string) error {
-	return d.g.Model(&Claim{}).Where("id = ? AND owner = ?", c.ID, c.Owner).Updates(map[string]any{"status": status, "media_type": mediaType, "answer": answer}).Error
+	return d.g.Model(&Claim{}).Where("id = ? AND owner = ?", c.ID,
+		c.Owner).Updates(map[string]any{"status": status, "media_type": mediaType, "answer": answer}).Error
 }
 
 // DropClaim gives a key free; with untouched, only if nothing was kept for it.

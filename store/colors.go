@@ -62,10 +62,12 @@ const colorColumns = `c.id, c.name, c.hex, c.role, c.rule, c.status, c.successor
 func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color, error) {
 	var out []library.Color
 	at := map[int64]int{}
-	err := d.scan("SELECT "+colorColumns+" FROM colors c LEFT JOIN color_groups g ON g.id = c.group_id WHERE "+where+" ORDER BY c.position, c.id", args, func(rows *sql.Rows) error {
+	err := d.scan("SELECT "+colorColumns+" FROM colors c LEFT JOIN color_groups g ON g.id = c.group_id WHERE "+where+
+		" ORDER BY c.position, c.id", args, func(rows *sql.Rows) error {
 		var r Color
 		var group string
-		err := rows.Scan(&r.ID, &r.Name, &r.Hex, &r.Role, &r.Rule, &r.Status, &r.SuccessorID, &r.Position, &r.Version, &r.Aliases, &r.Tags, &r.Master, &r.GroundID,
+		err := rows.Scan(&r.ID, &r.Name, &r.Hex, &r.Role, &r.Rule, &r.Status, &r.SuccessorID, &r.Position, &r.Version, &r.Aliases, &r.Tags,
+			&r.Master, &r.GroundID,
 			&r.GroundRatio, &r.PlainOrigin, &r.PlainBy, &r.PlainName, &r.PlainAt, &r.CreatedAt, &r.UpdatedAt, &group)
 		at[r.ID] = len(out)
 		out = append(out, r.color(group))
@@ -103,7 +105,8 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 		var r Companion
 		err := rows.Scan(&r.ColorID, &r.Kind, &r.Amount, &r.Permitted, &r.GroundID)
 		if i, ok := at[r.ColorID]; ok {
-			out[i].Companions = append(out[i].Companions, library.Companion{Kind: r.Kind, Amount: r.Amount, Permitted: r.Permitted, Ground: library.Ref{ID: r.GroundID}})
+			out[i].Companions = append(out[i].Companions, library.Companion{Kind: r.Kind, Amount: r.Amount, Permitted: r.Permitted,
+				Ground: library.Ref{ID: r.GroundID}})
 		}
 		return err
 	})
@@ -113,7 +116,8 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	return out, d.nameRefs(house, out, at)
 }
 
-// nameRefs puts the names to what colors point to, and the values to the grounds of sheers; most are among them, and most colors point to nothing.
+// nameRefs puts the names to what colors point to, and the values to the grounds of sheers; most are among them, and most colors point to
+// nothing.
 func (d *DB) nameRefs(house int64, list []library.Color, at map[int64]int) error {
 	type named struct {
 		name string
@@ -331,8 +335,10 @@ func (d *DB) SaveColors(house int64, groups map[string]int64, colors []library.C
 		rows[i].GroupID = pointer(groups[c.Group])
 	}
 	// The rows are there and locked, so that none is inserted.
-	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"group_id", "hex", "master", "role", "rule", "status", "successor_id", "position", "version",
-		"aliases", "tags", "plain_origin", "plain_by", "plain_name", "plain_at", "ground_id", "ground_ratio", "updated_at"})}).CreateInBatches(&rows, 1000).Error)
+	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"group_id", "hex", "master", "role", "rule",
+		"status", "successor_id", "position", "version",
+		"aliases", "tags", "plain_origin", "plain_by", "plain_name", "plain_at", "ground_id", "ground_ratio",
+		"updated_at"})}).CreateInBatches(&rows, 1000).Error)
 }
 
 // PlaceColor puts a color before another one in the order by hand, or last if before is 0. The others keep theirs.
@@ -348,7 +354,8 @@ func (d *DB) PlaceColor(house, id, before int64) error {
 	if err != nil {
 		return err
 	}
-	if err := d.g.Model(&Color{}).Where("house_id = ? AND (position > ? OR position = ? AND id >= ?)", house, next.Position, next.Position, next.ID).
+	if err := d.g.Model(&Color{}).Where("house_id = ? AND (position > ? OR position = ? AND id >= ?)", house, next.Position, next.Position,
+		next.ID).
 		UpdateColumn("position", gorm.Expr("position + 1")).Error; err != nil {
 		return err
 	}
@@ -531,7 +538,8 @@ func (d *DB) DeletePress(house int64, name string) error {
 
 // BuiltFor names the colors of a house that have an approved build for a press.
 func (d *DB) BuiltFor(house int64, press string) (names []string, err error) {
-	return names, d.g.Model(&Color{}).Joins("JOIN builds ON builds.color_id = colors.id").Where("colors.house_id = ? AND builds.press = ?", house, press).Order("colors.name").Pluck("colors.name", &names).Error
+	return names, d.g.Model(&Color{}).Joins("JOIN builds ON builds.color_id = colors.id").Where("colors.house_id = ? AND builds.press = ?",
+		house, press).Order("colors.name").Pluck("colors.name", &names).Error
 }
 
 // BuiltCounts counts the colors of a house that have an approved build, by press.
@@ -540,7 +548,8 @@ func (d *DB) BuiltCounts(house int64) (map[string]int, error) {
 		Press string
 		N     int
 	}
-	err := d.g.Model(&Build{}).Joins("JOIN colors ON colors.id = builds.color_id").Where("colors.house_id = ?", house).Select("builds.press, COUNT(*) AS n").Group("builds.press").Scan(&rows).Error
+	err := d.g.Model(&Build{}).Joins("JOIN colors ON colors.id = builds.color_id").Where("colors.house_id = ?",
+		house).Select("builds.press, COUNT(*) AS n").Group("builds.press").Scan(&rows).Error
 	out := map[string]int{}
 	for _, r := range rows {
 		out[r.Press] = r.N
@@ -637,7 +646,8 @@ func (d *DB) DeleteGradient(house, id int64) error {
 // GradientsOf lists the names of the gradients that run through a color.
 func (d *DB) GradientsOf(house, color int64) ([]string, error) {
 	var names []string
-	err := d.g.Model(&Gradient{}).Where("house_id = ? AND id IN (SELECT gradient_id FROM gradient_stops WHERE color_id = ?)", house, color).Order("name").Pluck("name", &names).Error
+	err := d.g.Model(&Gradient{}).Where("house_id = ? AND id IN (SELECT gradient_id FROM gradient_stops WHERE color_id = ?)", house,
+		color).Order("name").Pluck("name", &names).Error
 	return names, err
 }
 
@@ -679,7 +689,8 @@ const computedKey = "CASE WHEN master = '' THEN hex ELSE CONCAT('~', LEFT(SHA2(m
 // Computed reads what is known for a subject of the master values of a house's colors, by ComputedKey.
 func (d *DB) Computed(subject string, house int64) (map[string][]byte, error) {
 	out := map[string][]byte{}
-	return out, d.scan("SELECT x.hex, x.answer FROM computed x JOIN (SELECT DISTINCT "+computedKey+" AS k FROM colors WHERE house_id = ?) c ON c.k = x.hex WHERE x.subject = ?",
+	return out, d.scan("SELECT x.hex, x.answer FROM computed x JOIN (SELECT DISTINCT "+computedKey+
+		" AS k FROM colors WHERE house_id = ?) c ON c.k = x.hex WHERE x.subject = ?",
 		[]any{house, subject}, func(rows *sql.Rows) error {
 			var hex string
 			var answer []byte
@@ -704,7 +715,8 @@ func (d *DB) EmptyHouse(house int64) error {
 	if err := d.dropEditions(house); err != nil {
 		return err
 	}
-	for _, table := range []any{&Gradient{}, &Pair{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}, &Press{}, &InkBook{}, &RemovedColor{}} {
+	for _, table := range []any{&Gradient{}, &Pair{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}, &Press{}, &InkBook{},
+		&RemovedColor{}} {
 		if err := d.g.Where("house_id = ?", house).Delete(table).Error; err != nil {
 			return fmt.Errorf("emptying the house: %w", known(err))
 		}

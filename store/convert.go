@@ -57,7 +57,8 @@ func person(id *int64, name string) library.Person {
 
 // rowOf is a color as a row, without its group.
 func rowOf(house int64, c library.Color) Color {
-	return Color{ID: c.ID, HouseID: house, Name: c.Name, NameKey: NameKey(c.Name), Hex: c.RGB.Hex(), Master: c.Master.String(), Role: string(c.Role), Rule: c.Rule, Status: string(c.Status),
+	return Color{ID: c.ID, HouseID: house, Name: c.Name, NameKey: NameKey(c.Name), Hex: c.RGB.Hex(), Master: c.Master.String(),
+		Role: string(c.Role), Rule: c.Rule, Status: string(c.Status),
 		PlainOrigin: string(c.Plain.Origin), PlainBy: pointer(c.Plain.By.Account), PlainName: c.Plain.By.Name, PlainAt: moment(c.Plain.At),
 		SuccessorID: pointer(c.Successor.ID), Position: c.Position, Version: c.Version, Aliases: joined(c.Aliases), Tags: joined(c.Tags),
 		GroundID: pointer(c.Ground.ID), GroundRatio: c.Ratio, CreatedAt: c.Added, UpdatedAt: c.Changed}
@@ -65,7 +66,8 @@ func rowOf(house int64, c library.Color) Color {
 
 // color is a row as a color, without the names of what it points to.
 func (r Color) color(group string) library.Color {
-	c := library.Color{ID: r.ID, Name: r.Name, RGB: rgb(r.Hex), Master: master(r.Master), Group: group, Role: library.Role(r.Role), Rule: r.Rule,
+	c := library.Color{ID: r.ID, Name: r.Name, RGB: rgb(r.Hex), Master: master(r.Master), Group: group, Role: library.Role(r.Role),
+		Rule:   r.Rule,
 		Status: library.Status(r.Status), Successor: library.Ref{ID: number(r.SuccessorID)},
 		Ground: library.Ref{ID: number(r.GroundID)}, Ratio: r.GroundRatio, Aliases: parted(r.Aliases), Tags: parted(r.Tags),
 		Position: r.Position, Version: r.Version, Added: r.CreatedAt, Changed: r.UpdatedAt}
@@ -76,12 +78,14 @@ func (r Color) color(group string) library.Color {
 }
 
 func (r Build) build() library.Build {
-	return library.Build{Press: r.Press, Value: color.CMYK{C: r.C, M: r.M, Y: r.Y, K: r.K}, Origin: library.Origin(r.Origin), By: person(r.ByUser, r.ByName),
+	return library.Build{Press: r.Press, Value: color.CMYK{C: r.C, M: r.M, Y: r.Y, K: r.K}, Origin: library.Origin(r.Origin),
+		By: person(r.ByUser, r.ByName),
 		At: r.ApprovedAt, For: rgb(r.ForHex), Meant: master(r.Meant)}
 }
 
 func (r Spot) spot() library.Spot {
-	return library.Spot{Stock: r.Stock, Code: r.Code, Origin: library.Origin(r.Origin), By: person(r.ByUser, r.ByName), At: r.ApprovedAt, For: rgb(r.ForHex), Meant: master(r.Meant)}
+	return library.Spot{Stock: r.Stock, Code: r.Code, Origin: library.Origin(r.Origin), By: person(r.ByUser, r.ByName), At: r.ApprovedAt,
+		For: rgb(r.ForHex), Meant: master(r.Meant)}
 }
 
 func moment(t time.Time) *time.Time {
@@ -101,10 +105,12 @@ func origin(o library.Origin) string {
 // childrenOf are the rows of what was approved of a color and is kept with it.
 func childrenOf(c library.Color) (builds []Build, spots []Spot, companions []Companion) {
 	for _, b := range c.Builds {
-		builds = append(builds, Build{c.ID, b.Press, b.Value.C, b.Value.M, b.Value.Y, b.Value.K, pointer(b.By.Account), b.By.Name, b.At, b.For.Hex(), b.Meant.String(), origin(b.Origin)})
+		builds = append(builds, Build{c.ID, b.Press, b.Value.C, b.Value.M, b.Value.Y, b.Value.K, pointer(b.By.Account), b.By.Name, b.At,
+			b.For.Hex(), b.Meant.String(), origin(b.Origin)})
 	}
 	for _, s := range c.Spots {
-		spots = append(spots, Spot{c.ID, s.Stock, s.Code, pointer(s.By.Account), s.By.Name, s.At, s.For.Hex(), s.Meant.String(), origin(s.Origin)})
+		spots = append(spots, Spot{c.ID, s.Stock, s.Code, pointer(s.By.Account), s.By.Name, s.At, s.For.Hex(), s.Meant.String(),
+			origin(s.Origin)})
 	}
 	for _, m := range c.Companions {
 		if !m.Ground.None() && m.Ground.ID == 0 {
@@ -120,7 +126,8 @@ func eventRow(of int64, e library.Event) ColorEvent {
 }
 
 func (r ColorEvent) event() library.Event {
-	return library.Event{ID: r.ID, At: r.At, By: person(r.ByUser, r.ByName), What: r.What, Before: r.BeforeHex, After: r.AfterHex, State: r.State, From: r.Source}
+	return library.Event{ID: r.ID, At: r.At, By: person(r.ByUser, r.ByName), What: r.What, Before: r.BeforeHex, After: r.AfterHex,
+		State: r.State, From: r.Source}
 }
 
 func gradientRow(house int64, g library.Gradient) (Gradient, []GradientStop) {

@@ -20,10 +20,11 @@ import (
 	"github.com/go-sql-driver/mysql"
 )
 
-// A dump is every row of every table at one moment, as lines of JSON: first the version of the schema, then, for each table, a line with its
-// columns and a line for each row. Sessions are not in it, nor what can be computed again.
+// A dump is every row of every table at one moment, as lines of JSON: first the version of the schema, then, for each table, a line with
+// its columns and a line for each row. Sessions are not in it, nor what can be computed again.
 
-// undumped are tables that a dump leaves out. One who is loaded with a dump has not made those that are told of in "dumps", and removes none of them.
+// undumped are tables that a dump leaves out. One who is loaded with a dump has not made those that are told of in "dumps", and removes
+// none of them.
 var undumped = []string{"sessions", "computed", "sign_in_tries", "dumps", "instances"}
 
 // DumpHead is the first line of a dump.
@@ -164,7 +165,8 @@ func (l *lines) last() []byte { return bytes.TrimSuffix(l.line.Bytes(), []byte("
 
 // tablesOf lists the tables of a database, but for those that tell of migrations and those that are left out.
 func tablesOf(ctx context.Context, db *sql.Conn) (list []string, err error) {
-	rows, err := db.QueryContext(ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY table_name")
+	rows, err := db.QueryContext(ctx,
+		"SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' ORDER BY table_name")
 	if err != nil {
 		return nil, err
 	}
@@ -235,7 +237,8 @@ func Empty(ctx context.Context, dsn string) error {
 
 func empty(ctx context.Context, db *sql.DB) error {
 	var there int
-	if err := db.QueryRowContext(ctx, "SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = 'users'").Scan(&there); err != nil {
+	if err := db.QueryRowContext(ctx,
+		"SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = 'users'").Scan(&there); err != nil {
 		return fmt.Errorf("the database cannot be reached: %w", err)
 	}
 	if there == 0 {
@@ -258,8 +261,8 @@ func LoadDump(ctx context.Context, dsn string, r io.Reader) error {
 	return loadDump(ctx, dsn, r, func(Dumped) error { return nil })
 }
 
-// TryDump loads a dump into an empty scratch database as LoadDump does, and before the schema is brought up to date reads it all again: rows that
-// came out otherwise than they went in are an error.
+// TryDump loads a dump into an empty scratch database as LoadDump does, and before the schema is brought up to date reads it all again:
+// rows that came out otherwise than they went in are an error.
 func TryDump(ctx context.Context, dsn string, r io.Reader) (in Dumped, err error) {
 	db, err := raw(dsn)
 	if err != nil {
@@ -388,7 +391,8 @@ func readRows(in *json.Decoder, known func(table string) bool, exec func(q strin
 		for _, w := range waiting {
 			values = append(values, w...)
 		}
-		q := "INSERT INTO `" + table.Table + "` (`" + strings.Join(table.Columns, "`,`") + "`) VALUES " + strings.TrimSuffix(strings.Repeat(row+",", len(waiting)), ",")
+		q := "INSERT INTO `" + table.Table + "` (`" + strings.Join(table.Columns, "`,`") + "`) VALUES " +
+			strings.TrimSuffix(strings.Repeat(row+",", len(waiting)), ",")
 		waiting = waiting[:0]
 		return exec(q, values...)
 	}
@@ -405,7 +409,8 @@ func readRows(in *json.Decoder, known func(table string) bool, exec func(q strin
 				return nil, fmt.Errorf("table %s: %w", table.Table, err)
 			}
 			table, size = dumpTable{}, 0
-			if err := json.Unmarshal(line, &table); err != nil || !known(table.Table) || slices.ContainsFunc(table.Columns, func(c string) bool { return strings.ContainsAny(c, "`\x00") }) {
+			if err := json.Unmarshal(line, &table); err != nil || !known(table.Table) ||
+				slices.ContainsFunc(table.Columns, func(c string) bool { return strings.ContainsAny(c, "`\x00") }) {
 				return nil, fmt.Errorf("the dump is damaged: there is no table %q", table.Table)
 			}
 			tables[table.Table] = Rows{}
@@ -495,12 +500,14 @@ func Look(ctx context.Context, dsn string) (s State, err error) {
 	}
 	s.Newest = newest(schema)
 	var clock float64
-	if err := db.QueryRowContext(ctx, "SELECT VERSION(), @@max_allowed_packet, UNIX_TIMESTAMP(NOW(6))").Scan(&s.Version, &s.Packet, &clock); err != nil {
+	if err := db.QueryRowContext(ctx, "SELECT VERSION(), @@max_allowed_packet, UNIX_TIMESTAMP(NOW(6))").Scan(&s.Version, &s.Packet,
+		&clock); err != nil {
 		return s, err
 	}
 	s.Clock = time.Duration((clock - float64(time.Now().UnixMicro())/1e6) * float64(time.Second))
 	s.Schema = schemaOf(ctx, db)
-	for _, q := range []string{"SELECT DISTINCT SUBSTRING(totp, 4, 8) FROM users WHERE totp LIKE 'k1:%'", "SELECT DISTINCT SUBSTRING(secret, 4, 8) FROM hooks WHERE secret LIKE 'k1:%'"} {
+	for _, q := range []string{"SELECT DISTINCT SUBSTRING(totp, 4, 8) FROM users WHERE totp LIKE 'k1:%'",
+		"SELECT DISTINCT SUBSTRING(secret, 4, 8) FROM hooks WHERE secret LIKE 'k1:%'"} {
 		rows, err := db.QueryContext(ctx, q)
 		if err != nil {
 			continue // before the first start, or of a version from before

@@ -150,7 +150,8 @@ func (d *DB) ColorsTold(house int64) error {
 
 // SaveHookMessage notes what became of a message; of one that is gone with its hook it does nothing.
 func (d *DB) SaveHookMessage(m HookMessage) error {
-	return d.g.Model(&HookMessage{}).Where("id = ?", m.ID).Updates(map[string]any{"state": m.State, "attempts": m.Attempts, "status": m.Status, "answer": m.Answer, "next_at": m.NextAt}).Error
+	return d.g.Model(&HookMessage{}).Where("id = ?", m.ID).Updates(map[string]any{"state": m.State, "attempts": m.Attempts,
+		"status": m.Status, "answer": m.Answer, "next_at": m.NextAt}).Error
 }
 
 // OnTrail says whether an operation is on the trail of a house.

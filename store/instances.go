@@ -46,7 +46,8 @@ const instanceKept = 24
 
 // InstanceHere says that an instance is there, and forgets those that have not been for long.
 func (d *DB) InstanceHere(i Instance) error {
-	err := d.g.Exec("INSERT INTO instances (name, host, version, started_at, heard_at) VALUES (?, ?, ?, "+databaseNow+", "+databaseNow+") ON DUPLICATE KEY UPDATE heard_at = VALUES(heard_at)", i.Name, i.Host, i.Version).Error
+	err := d.g.Exec("INSERT INTO instances (name, host, version, started_at, heard_at) VALUES (?, ?, ?, "+databaseNow+", "+databaseNow+
+		") ON DUPLICATE KEY UPDATE heard_at = VALUES(heard_at)", i.Name, i.Host, i.Version).Error
 	if err != nil {
 		return known(err)
 	}
@@ -66,5 +67,6 @@ type InstanceSeen struct {
 
 // Instances lists the instances, those that are there first.
 func (d *DB) Instances() ([]InstanceSeen, error) {
-	return many[InstanceSeen](d.g.Table("instances").Select("instances.*, TIMESTAMPDIFF(MICROSECOND, heard_at, " + databaseNow + ") / 1000000 AS silent").Order("silent, started_at"))
+	return many[InstanceSeen](d.g.Table("instances").Select("instances.*, TIMESTAMPDIFF(MICROSECOND, heard_at, " + databaseNow +
+		") / 1000000 AS silent").Order("silent, started_at"))
 }

@@ -58,7 +58,8 @@ func (d *DB) DropLoadingNotes(house int64) error {
 	return d.g.Where("house_id = ?", house).Delete(&LoadingNote{}).Error
 }
 
-// Trouble notes that a recipient could not load a file. The same again is counted; what is said of it then takes the place of what was said.
+// Trouble notes that a recipient could not load a file. The same again is counted; what is said of it then takes the place of what was
+// said.
 func (d *DB) Trouble(t Trouble) error {
 	again := map[string]any{"times": gorm.Expr("times + 1"), "last_at": t.LastAt, "settled_at": nil, "settled_by": ""}
 	if t.Tried != "" {
@@ -73,7 +74,8 @@ type OpenTrouble struct {
 	Recipient, SetName string
 }
 
-// OpenTroubles lists what recipients of the house could not load and nobody settled, newest first. Those of recipients and sets that were removed are not among them.
+// OpenTroubles lists what recipients of the house could not load and nobody settled, newest first. Those of recipients and sets that were
+// removed are not among them.
 func (d *DB) OpenTroubles(house int64, most int) ([]OpenTrouble, error) {
 	return many[OpenTrouble](d.g.Table("troubles").Select("troubles.*, recipients.name AS recipient, swatch_sets.name AS set_name").
 		Joins("JOIN recipients ON recipients.id = troubles.recipient_id AND recipients.removed = 0 AND recipients.house_id = troubles.house_id").
@@ -89,7 +91,8 @@ func (d *DB) SettleTrouble(house, id int64, at *time.Time, by string) error {
 	} else if n == 0 {
 		return ErrNotFound
 	}
-	return d.g.Model(&Trouble{}).Where("house_id = ? AND id = ?", house, id).Updates(map[string]any{"settled_at": at, "settled_by": by}).Error
+	return d.g.Model(&Trouble{}).Where("house_id = ? AND id = ?", house,
+		id).Updates(map[string]any{"settled_at": at, "settled_by": by}).Error
 }
 
 // SettleTroublesOf settles what a recipient could not load of an edition, since it did.

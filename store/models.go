@@ -241,7 +241,8 @@ type Color struct {
 	UpdatedAt time.Time
 }
 
-// Companion is a tint, shade, tone (in percent), step (50 to 950) or sheer (opacity in percent) kept with a color; its value follows the master.
+// Companion is a tint, shade, tone (in percent), step (50 to 950) or sheer (opacity in percent) kept with a color; its value follows the
+// master.
 type Companion struct {
 	ColorID   int64  `gorm:"primaryKey;autoIncrement:false"`
 	Kind      string `gorm:"primaryKey"`
@@ -799,11 +800,14 @@ type RemovedColor struct {
 }
 
 // Models lists every model, for the test that compares them with the schema.
-var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{}, &SignInTries{}, &SignInPending{}, &Passkey{}, &Ceremony{}, &Trail{}, &TrailChain{}, &PackedFile{}, &HouseMark{}, &HouseTurn{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
+var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{},
+	&SignInTries{}, &SignInPending{}, &Passkey{}, &Ceremony{}, &Trail{}, &TrailChain{}, &PackedFile{}, &HouseMark{}, &HouseTurn{}, &House{},
+	&Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &WayBack{}, &WayFile{}, &Claim{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
-	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Remark{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}, &Instance{}, &Night{}, &LoadingNote{}, &Trouble{}, &Hook{}, &HookMessage{}, &HookColor{}}
+	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Remark{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{},
+	&Logo{}, &InstanceNews{}, &Instance{}, &Night{}, &LoadingNote{}, &Trouble{}, &Hook{}, &HookMessage{}, &HookColor{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

@@ -69,21 +69,24 @@ type Vessel struct {
 	Refit time.Duration // after which one more is let in
 }
 
-// pendingCounts is how long a try counts of which it is not known what it was. Whoever asked has no answer of an older one: its process ended.
+// pendingCounts is how long a try counts of which it is not known what it was. Whoever asked has no answer of an older one: its process
+// ended.
 const pendingCounts = time.Minute
 
 // BeginTry lets a try in, or says how long it has to wait until none of the vessels is full. What was let in is ended with EndTry.
 func (d *DB) BeginTry(list []Vessel, now time.Time) (tried []int64, wait time.Duration, err error) {
 	err = d.alone(func(tx *DB) error {
 		tried, wait = nil, 0
-		list := slices.SortedFunc(slices.Values(list), func(a, b Vessel) int { return strings.Compare(a.Who, b.Who) }) // so that nobody waits for each other
+		// so that nobody waits for each other
+		list := slices.SortedFunc(slices.Values(list), func(a, b Vessel) int { return strings.Compare(a.Who, b.Who) })
 		for _, v := range list {
 			row, err := tx.level(v, now)
 			if err != nil {
 				return err
 			}
 			var pending int64
-			if err := tx.g.Model(&SignInPending{}).Where("who = ? AND at > ? AND at <= ?", v.Who, now.Add(-pendingCounts), now.Add(pendingCounts)).Count(&pending).Error; err != nil {
+			if err := tx.g.Model(&SignInPending{}).Where("who = ? AND at > ? AND at <= ?", v.Who, now.Add(-pendingCounts),
+				now.Add(pendingCounts)).Count(&pending).Error; err != nil {
 				return err
 			}
 			if over := row.Tries + float64(pending) + 1 - v.Holds; over > 1e-9 {
@@ -262,12 +265,14 @@ type TokenRow struct {
 func (d *DB) HouseTokens(house int64, now time.Time) ([]TokenRow, error) {
 	return many[TokenRow](d.g.Table("access_tokens").Select("access_tokens.*, users.name AS owner").Joins("JOIN users ON users.id = access_tokens.user_id").
 		Joins("JOIN members ON members.user_id = access_tokens.user_id AND members.house_id = ?", house).
-		Where("(access_tokens.house_id = ? OR access_tokens.house_id IS NULL) AND access_tokens.expires_at > ?", house, now).Order("access_tokens.id"))
+		Where("(access_tokens.house_id = ? OR access_tokens.house_id IS NULL) AND access_tokens.expires_at > ?", house,
+			now).Order("access_tokens.id"))
 }
 
 // DropHouseToken takes away an access token of a house. One of before that is for all houses of its owner goes as a whole.
 func (d *DB) DropHouseToken(house, id int64) error {
-	return gone(d.g.Where("id = ? AND (house_id = ? OR house_id IS NULL AND user_id IN (SELECT user_id FROM members WHERE house_id = ?))", id, house, house).Delete(&AccessToken{}))
+	return gone(d.g.Where("id = ? AND (house_id = ? OR house_id IS NULL AND user_id IN (SELECT user_id FROM members WHERE house_id = ?))",
+		id, house, house).Delete(&AccessToken{}))
 }
 
 // DropTokensOf takes away the access tokens that somebody has for a house.
@@ -301,7 +306,8 @@ func (d *DB) DropInvitationsBy(house, user int64, but []string) error {
 
 // DropInvitationsOfRoles takes away what those members invite into a house whose role is one of some.
 func (d *DB) DropInvitationsOfRoles(house int64, roles []string) error {
-	return d.g.Where("house_id = ? AND by_user IN (SELECT user_id FROM members WHERE house_id = ? AND role IN ?)", house, house, roles).Delete(&Ticket{}).Error
+	return d.g.Where("house_id = ? AND by_user IN (SELECT user_id FROM members WHERE house_id = ? AND role IN ?)", house, house,
+		roles).Delete(&Ticket{}).Error
 }
 
 func (d *DB) DropOldTickets(now time.Time) error {
@@ -432,7 +438,8 @@ func (d *DB) Again(row *Trail) error {
 
 // Ended notes how something ended that is on the trail.
 func (d *DB) Ended(t Trail) error {
-	return d.g.Model(&Trail{}).Where("id = ? AND seal = ''", t.ID).Select("outcome", "about", "before_state", "after_state").Updates(&t).Error
+	return d.g.Model(&Trail{}).Where("id = ? AND seal = ''", t.ID).Select("outcome", "about", "before_state",
+		"after_state").Updates(&t).Error
 }
 
 // TrailQuery says which rows of a trail are asked for.
@@ -474,7 +481,8 @@ func (d *DB) TrailNow(house int64, request string) (newest int64, open []int64, 
 	if err := d.g.Model(&Trail{}).Where("house_id = ?", house).Select("COALESCE(MAX(id), 0)").Scan(&newest).Error; err != nil {
 		return 0, nil, known(err)
 	}
-	err = d.g.Model(&Trail{}).Where("house_id = ? AND outcome = 0 AND request <> ?", house, request).Order("id DESC").Limit(1000).Pluck("id", &open).Error
+	err = d.g.Model(&Trail{}).Where("house_id = ? AND outcome = 0 AND request <> ?", house,
+		request).Order("id DESC").Limit(1000).Pluck("id", &open).Error
 	return newest, open, known(err)
 }
 
@@ -535,8 +543,8 @@ func (d *DB) SealRow(id int64, seal string) error {
 	return d.g.Model(&Trail{}).Where("id = ?", id).Update("seal", seal).Error
 }
 
-// ForgetTrail deletes the sealed rows of a chain from before a time, as far as none is younger in front of them, and gives the last of them; 0 for
-// none.
+// ForgetTrail deletes the sealed rows of a chain from before a time, as far as none is younger in front of them, and gives the last of
+// them; 0 for none.
 func (d *DB) ForgetTrail(chain, sealedTo int64, before time.Time) (gone int64, seal string, err error) {
 	var young *int64
 	if err := d.ofChain(chain).Model(&Trail{}).Where("at >= ?", before).Select("MIN(id)").Scan(&young).Error; err != nil {
@@ -575,7 +583,8 @@ func (d *DB) SetMonthly(user, house int64, on bool, now time.Time) error {
 	if _, err := d.MonthlyOf(user, house); err != nil {
 		return err
 	}
-	return d.g.Model(&Member{}).Where("user_id = ? AND house_id = ?", user, house).Updates(map[string]any{"monthly": on, "monthly_at": now}).Error
+	return d.g.Model(&Member{}).Where("user_id = ? AND house_id = ?", user,
+		house).Updates(map[string]any{"monthly": on, "monthly_at": now}).Error
 }
 
 // MonthlyMember is somebody who wants the mail of the month.
@@ -587,7 +596,8 @@ type MonthlyMember struct {
 // MonthlyDue lists those who want the mail of the month and had none since a time.
 func (d *DB) MonthlyDue(since time.Time) ([]MonthlyMember, error) {
 	return many[MonthlyMember](d.g.Table("members").Select("members.user_id, members.house_id, members.role, users.email").Joins("JOIN users ON users.id = members.user_id").
-		Where("members.monthly AND (members.monthly_at IS NULL OR members.monthly_at < ?)", since).Order("members.house_id, members.user_id"))
+		Where("members.monthly AND (members.monthly_at IS NULL OR members.monthly_at < ?)",
+			since).Order("members.house_id, members.user_id"))
 }
 
 // MonthlySent notes that somebody had the mail of the month.

@@ -63,7 +63,8 @@ func (d *DB) NewestRun(project int64) (Run, error) {
 
 // RenameProject gives a project another name; RemoveProject and RestoreProject take it away and bring it back.
 func (d *DB) RenameProject(house, id int64, name string) error {
-	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed = 0", house, id).Updates(map[string]any{"name": name, "name_key": NameKey(name)}))
+	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed = 0", house,
+		id).Updates(map[string]any{"name": name, "name_key": NameKey(name)}))
 }
 
 func (d *DB) RemoveProject(house, id int64) error {
@@ -104,7 +105,8 @@ type Stirred struct {
 	At      time.Time
 }
 
-// StirredSince lists the houses that judge again by themselves and in which something happened that verdicts hang on since a time, with when it did last.
+// StirredSince lists the houses that judge again by themselves and in which something happened that verdicts hang on since a time, with
+// when it did last.
 func (d *DB) StirredSince(since, now time.Time) ([]Stirred, error) {
 	var out []Stirred
 	err := d.g.Raw(`SELECT house_id, MAX(at) AS at FROM (
@@ -141,11 +143,13 @@ func (d *DB) PutProjectFile(f ProjectFile) error {
 
 // DropProjectFile takes a file out of a project; RestoreProjectFile puts it back, unless another one has its path by now.
 func (d *DB) DropProjectFile(project int64, path string, now time.Time) error {
-	return gone(d.g.Model(&ProjectFile{}).Where("project_id = ? AND path_key = ? AND dropped_at IS NULL", project, PathKey(path)).Update("dropped_at", now))
+	return gone(d.g.Model(&ProjectFile{}).Where("project_id = ? AND path_key = ? AND dropped_at IS NULL", project,
+		PathKey(path)).Update("dropped_at", now))
 }
 
 func (d *DB) RestoreProjectFile(project int64, path string) error {
-	return gone(d.g.Model(&ProjectFile{}).Where("project_id = ? AND path_key = ? AND dropped_at IS NOT NULL", project, PathKey(path)).Update("dropped_at", nil))
+	return gone(d.g.Model(&ProjectFile{}).Where("project_id = ? AND path_key = ? AND dropped_at IS NOT NULL", project,
+		PathKey(path)).Update("dropped_at", nil))
 }
 
 // ForgetDroppedFiles forgets files that were taken out of their projects before a time.
@@ -172,7 +176,8 @@ func (d *DB) Runs(project int64, most int) ([]Run, error) {
 
 // HouseRuns lists the runs of the projects of a house that are not removed, newest first; most of them.
 func (d *DB) HouseRuns(house int64, most int) ([]Run, error) {
-	return many[Run](d.g.Where("house_id = ? AND project_id IN (SELECT id FROM projects WHERE house_id = ? AND removed = 0)", house, house).Order("at DESC, id DESC").Limit(most))
+	return many[Run](d.g.Where("house_id = ? AND project_id IN (SELECT id FROM projects WHERE house_id = ? AND removed = 0)", house,
+		house).Order("at DESC, id DESC").Limit(most))
 }
 
 // RunAudits lists the judged files of a run: the least on-brand first.
@@ -204,7 +209,8 @@ type ColorUse struct {
 func (d *DB) ColorUses(house int64, hex string, most int) (list []ColorUse, err error) {
 	err = d.g.Table("audit_colors c").Select("a.project_id, a.id audit_id, p.name project, a.path, a.kind, SUM(c.uses) uses").
 		Joins("JOIN audits a ON a.id = c.audit_id").Joins("JOIN projects p ON p.id = a.project_id AND p.removed = 0").
-		Where("c.house_id = ? AND c.hex = ? AND a.run_id IN (SELECT MAX(id) FROM runs WHERE house_id = ? GROUP BY project_id)", house, hex, house).
+		Where("c.house_id = ? AND c.hex = ? AND a.run_id IN (SELECT MAX(id) FROM runs WHERE house_id = ? GROUP BY project_id)", house, hex,
+			house).
 		Group("a.project_id, a.id, p.name, a.path, a.kind").Order("uses DESC, a.id").Limit(most).Scan(&list).Error
 	return list, err
 }
@@ -235,7 +241,8 @@ type ValueLeft struct {
 	Uses, Files  int
 }
 
-// ValuesLeft lists the values that want a decision in some projects but their pictures and videos, as their newest runs tell, the most uses first.
+// ValuesLeft lists the values that want a decision in some projects but their pictures and videos, as their newest runs tell, the most uses
+// first.
 func (d *DB) ValuesLeft(house int64, projects []int64) (list []ValueLeft, err error) {
 	err = d.g.Table("audit_colors c").Select("c.hex, c.verdict, SUM(c.uses) uses, COUNT(DISTINCT a.id) files").Joins("JOIN audits a ON a.id = c.audit_id").
 		Where("c.verdict IN ('drifted', 'retired', 'off-brand') AND a.kind NOT IN ('picture', 'video') AND a.project_id IN ? AND a.run_id IN ("+newestRuns+")", append(projects, 0), house, house).
@@ -288,7 +295,8 @@ func (d *DB) Told(ids []int64, now time.Time) error {
 
 // EndExcuse ends an excuse; ErrNotFound if it has ended.
 func (d *DB) EndExcuse(house, id int64, by string, now time.Time) error {
-	return gone(d.g.Model(&Excuse{}).Where("house_id = ? AND id = ? AND ended_at IS NULL", house, id).Updates(map[string]any{"ended_at": now, "ended_by": by}))
+	return gone(d.g.Model(&Excuse{}).Where("house_id = ? AND id = ? AND ended_at IS NULL", house,
+		id).Updates(map[string]any{"ended_at": now, "ended_by": by}))
 }
 
 // Plans lists the saved plans of a house by name.
@@ -303,7 +311,8 @@ func (d *DB) Plan(house, id int64) (Plan, error) {
 // SavePlan changes a plan that still has the version that the caller saw; ErrNotFound if it has not.
 func (d *DB) SavePlan(p Plan) error {
 	return gone(d.g.Model(&Plan{}).Where("house_id = ? AND id = ? AND version = ?", p.HouseID, p.ID, p.Version).
-		Updates(map[string]any{"name": p.Name, "name_key": p.NameKey, "steps": p.Steps, "version": p.Version + 1, "by_name": p.ByName, "changed_at": p.ChangedAt}))
+		Updates(map[string]any{"name": p.Name, "name_key": p.NameKey, "steps": p.Steps, "version": p.Version + 1, "by_name": p.ByName,
+			"changed_at": p.ChangedAt}))
 }
 
 func (d *DB) DropPlan(house, id int64) error {

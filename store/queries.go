@@ -76,7 +76,8 @@ func (d *DB) Empty() (empty bool, err error) {
 // DropHousesWithoutMembers deletes houses from before a time that nobody can enter, with all that is in them.
 func (d *DB) DropHousesWithoutMembers(before time.Time) error {
 	var houses []int64
-	if err := d.g.Model(&House{}).Where("created_at <= ? AND id NOT IN (SELECT house_id FROM members)", before).Pluck("id", &houses).Error; err != nil {
+	if err := d.g.Model(&House{}).Where("created_at <= ? AND id NOT IN (SELECT house_id FROM members)", before).Pluck("id",
+		&houses).Error; err != nil {
 		return err
 	}
 	for _, h := range houses {
@@ -94,7 +95,8 @@ func (d *DB) LockHouse(house int64) error {
 	if _, err := one[House](d.locked().Where("id = ?", house)); err != nil {
 		return err
 	}
-	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"turn": gorm.Expr("turn + 1")})}).Create(&HouseTurn{house, 1}).Error)
+	next := clause.Assignments(map[string]any{"turn": gorm.Expr("turn + 1")})
+	return known(d.g.Clauses(clause.OnConflict{DoUpdates: next}).Create(&HouseTurn{house, 1}).Error)
 }
 
 // The tray

@@ -22,9 +22,9 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Migrations run statement by statement, and a migration that was cut off begins again with its first one: MariaDB keeps each statement that
-// changes a table wholly or not at all (since 10.6) and by itself, so that what is found done already is passed over. What changes rows has to
-// come to the same when it runs twice before its migration has ended.
+// Migrations run statement by statement, and a migration that was cut off begins again with its first one: MariaDB keeps each statement
+// that changes a table wholly or not at all (since 10.6) and by itself, so that what is found done already is passed over. What changes
+// rows has to come to the same when it runs twice before its migration has ended.
 
 // Upgrade is what happens before the first statement of an upgrade of a database that holds something.
 type Upgrade struct {
@@ -42,7 +42,8 @@ const (
 
 // bringUp brings the schema up to date. Several instances may start at once on one database: one does it, the others wait.
 func bringUp(ctx context.Context, pool *sql.DB, u Upgrade) error {
-	locker, err := lock.NewMySQLTableLocker(lock.WithTableLeaseDuration(lease), lock.WithTableHeartbeatInterval(heartbeat), lock.WithTableLockTimeout(time.Second, 600))
+	locker, err := lock.NewMySQLTableLocker(lock.WithTableLeaseDuration(lease), lock.WithTableHeartbeatInterval(heartbeat),
+		lock.WithTableLockTimeout(time.Second, 600))
 	if err != nil {
 		return err
 	}
@@ -121,7 +122,8 @@ func migrator(pool *sql.DB, u Upgrade, more ...goose.ProviderOption) (*goose.Pro
 				return runAgain(ctx, db, statements(down), func(int) {})
 			}}))
 	}
-	return goose.NewProvider(goose.DialectMySQL, pool, nil, append(more, goose.WithGoMigrations(list...), goose.WithDisableGlobalRegistry(true))...)
+	return goose.NewProvider(goose.DialectMySQL, pool, nil,
+		append(more, goose.WithGoMigrations(list...), goose.WithDisableGlobalRegistry(true))...)
 }
 
 // runAgain runs statements of which the first ones may have been run before.
@@ -138,8 +140,8 @@ func runAgain(ctx context.Context, db *sql.DB, list []string, done func(n int)) 
 	return nil
 }
 
-// doneBefore says whether an error of a statement that changes a table means that it was done before: what it makes is there, or what it takes
-// away or renames is gone. A statement is done as a whole, so that the first part tells of all.
+// doneBefore says whether an error of a statement that changes a table means that it was done before: what it makes is there, or what it
+// takes away or renames is gone. A statement is done as a whole, so that the first part tells of all.
 func doneBefore(statement string, err error) bool {
 	var failure *mysql.MySQLError
 	if !errors.As(err, &failure) {
@@ -151,7 +153,8 @@ func doneBefore(statement string, err error) bool {
 	case "DROP":
 		return failure.Number == 1051 || failure.Number == 1091
 	case "ALTER":
-		// Columns, keys and constraints that are there or gone; 121 is a foreign key of that name. An unknown column counts where one is renamed.
+		// Columns, keys and constraints that are there or gone; 121 is a foreign key of that name. An unknown column counts where one is
+		// renamed.
 		return slices.Contains([]uint16{1060, 1061, 1091, 1826}, failure.Number) ||
 			failure.Number == 1005 && strings.Contains(failure.Message, "errno: 121") ||
 			failure.Number == 1054 && strings.Contains(strings.ToUpper(statement), " RENAME COLUMN ")

@@ -54,15 +54,16 @@ func (d *DB) CountPeople(now time.Time) (p People, err error) {
 		(SELECT COUNT(*) FROM sessions WHERE expires_at > ?), (SELECT COUNT(*) FROM access_tokens WHERE expires_at > ?)`, now, now).Row().Scan(&p.Accounts, &p.Bare, &p.Sessions, &p.Tokens))
 }
 
-// MailStates counts the mails of each state, and says since when the oldest one waits; nil for none. Of those that failed only what was made since
-// counts.
+// MailStates counts the mails of each state, and says since when the oldest one waits; nil for none. Of those that failed only what was
+// made since counts.
 func (d *DB) MailStates(since time.Time) (states map[string]int64, oldest *time.Time, err error) {
 	var rows []struct {
 		State string
 		N     int64
 	}
 	states = map[string]int64{}
-	if err := d.g.Model(&Mail{}).Where("state = ? OR created_at > ?", MailWaiting, since).Select("state, COUNT(*) AS n").Group("state").Scan(&rows).Error; err != nil {
+	if err := d.g.Model(&Mail{}).Where("state = ? OR created_at > ?", MailWaiting,
+		since).Select("state, COUNT(*) AS n").Group("state").Scan(&rows).Error; err != nil {
 		return nil, nil, known(err)
 	}
 	for _, r := range rows {

@@ -117,7 +117,8 @@ func (d *DB) EditionLines(house int64) ([]EditionLine, error) {
 		FROM editions e WHERE e.house_id = ? ORDER BY e.set_id, e.number DESC`, []any{house}, func(rows *sql.Rows) error {
 		var l EditionLine
 		var by *int64
-		err := rows.Scan(&l.SetID, &l.Number, &l.FixedAt, &by, &l.By.Name, &l.Note, &l.WithdrawnAt, &l.WithdrawnBy, &l.WithdrawnWhy, &l.Count)
+		err := rows.Scan(&l.SetID, &l.Number, &l.FixedAt, &by, &l.By.Name, &l.Note, &l.WithdrawnAt, &l.WithdrawnBy, &l.WithdrawnWhy,
+			&l.Count)
 		l.By.Account = number(by)
 		out = append(out, l)
 		return err
@@ -283,11 +284,12 @@ func (d *DB) RecipientToChange(house, id int64) (Recipient, error) {
 
 // Receive puts a receipt on record that may come again: the same one is counted and not repeated.
 func (d *DB) Receive(r Delivery) error {
-	return d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"times": gorm.Expr("times + ?", r.Times), "last_at": r.LastAt})}).Create(&r).Error
+	return d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"times": gorm.Expr("times + ?", r.Times),
+		"last_at": r.LastAt})}).Create(&r).Error
 }
 
-// ReceiptsOf lists what a recipient was sent and what came back, newest first: from behind one on, 0 for the newest, and only those with all the words in
-// them or in the name of their set.
+// ReceiptsOf lists what a recipient was sent and what came back, newest first: from behind one on, 0 for the newest, and only those with
+// all the words in them or in the name of their set.
 func (d *DB) ReceiptsOf(recipient, before int64, words []string, most int) ([]Delivery, error) {
 	q := d.g.Select("deliveries.*").Joins("JOIN swatch_sets s ON s.id = deliveries.set_id").Where("deliveries.recipient_id = ?", recipient)
 	if before > 0 {
@@ -351,7 +353,8 @@ func (d *DB) Mails(house int64, most int) ([]Mail, error) {
 // WasMailed says whether a notice of an edition has left for a recipient.
 func (d *DB) WasMailed(recipient, set int64, number int) (bool, error) {
 	var n int64
-	err := d.g.Model(&Mail{}).Where("recipient_id = ? AND set_id = ? AND number = ? AND state = ?", recipient, set, number, MailSent).Count(&n).Error
+	err := d.g.Model(&Mail{}).Where("recipient_id = ? AND set_id = ? AND number = ? AND state = ?", recipient, set, number,
+		MailSent).Count(&n).Error
 	return n > 0, err
 }
 

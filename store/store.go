@@ -57,7 +57,8 @@ func (d *DB) HasRoom(ctx context.Context) bool {
 	}
 	const probe = "probe"
 	err := d.With(ctx).In(ctx, func(tx *DB) error {
-		return errors.Join(tx.g.Create(&SignInPending{Who: probe, At: time.Unix(0, 0).UTC()}).Error, tx.g.Where("who = ?", probe).Delete(&SignInPending{}).Error)
+		return errors.Join(tx.g.Create(&SignInPending{Who: probe, At: time.Unix(0, 0).UTC()}).Error,
+			tx.g.Where("who = ?", probe).Delete(&SignInPending{}).Error)
 	})
 	if err == nil {
 		d.room.full.CompareAndSwap(last, 0)
@@ -88,7 +89,8 @@ func Away(err error) bool {
 	var refused *net.OpError
 	var failure *mysql.MySQLError
 	return errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.As(err, &refused) ||
-		errors.As(err, &failure) && slices.Contains([]uint16{1040, 1047, 1053, 1077, 1080, 1290, 1317, 1927}, failure.Number) // full, not joined, shutting down, read only, killed
+		// full, not joined, shutting down, read only, killed
+		errors.As(err, &failure) && slices.Contains([]uint16{1040, 1047, 1053, 1077, 1080, 1290, 1317, 1927}, failure.Number)
 }
 
 // Open connects to MariaDB and brings its schema up to date. The data source name is the driver's:

@@ -176,8 +176,8 @@ func asFile(data []byte, into any) error {
 	return err
 }
 
-// placed gives excuses of files the paths by which these are called here, however somebody typed them: relative to the file of excuses, to a
-// folder that is judged, or to where the command runs.
+// placed gives excuses of files the paths by which these are called here, however somebody typed them: relative to the file of excuses, to
+// a folder that is judged, or to where the command runs.
 func placed(excuses []audit.Excuse, beside string, roots []string, list []input) []audit.Excuse {
 	called := map[string]string{}
 	for _, in := range list {
@@ -214,9 +214,9 @@ func placed(excuses []audit.Excuse, beside string, roots []string, list []input)
 // input is a file to read: where it is, and what it is called in reports.
 type input struct{ path, name string }
 
-// inputs lists the files of paths: a folder without what its .gitignore files leave out, and without what is of no kind that is read. What the
-// command itself is told to read is no project file, even where it is named as one, since a hook names whatever changed; what it is told to
-// write (out) is none of a folder.
+// inputs lists the files of paths: a folder without what its .gitignore files leave out, and without what is of no kind that is read. What
+// the command itself is told to read is no project file, even where it is named as one, since a hook names whatever changed; what it is
+// told to write (out) is none of a folder.
 func inputs(says io.Writer, paths []string, out string, reads ...string) (list []input, unread []audit.Unread) {
 	own, named := map[string]bool{}, map[string]bool{}
 	for _, l := range append(slices.Clone(reads), out) {
@@ -456,7 +456,8 @@ func auditCommand() *cobra.Command {
 				list, unread := inputs(cmd.ErrOrStderr(), args, out, baseline, cache)
 				doc, err = house.judge(cmd.Context(), args, list, unread)
 			} else {
-				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, all || as.All || before != nil, j.excuses, j.library, baseline, cache)
+				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, all || as.All || before != nil, j.excuses,
+					j.library, baseline, cache)
 			}
 			if err != nil {
 				return err
@@ -487,7 +488,8 @@ func auditCommand() *cobra.Command {
 		},
 	}
 	j.flags(c)
-	c.Flags().StringVar(&to.server, "server", "", "address of a house that is to judge and keep the run, as a browser shows it: https://…/h/1")
+	c.Flags().StringVar(&to.server, "server", "",
+		"address of a house that is to judge and keep the run, as a browser shows it: https://…/h/1")
 	c.Flags().StringVar(&to.project, "project", "", "name of the project in the house; it is begun if there is none")
 	c.Flags().BoolVar(&to.exactly, "exactly", false, "files that the project has and that are not here are taken out of it")
 	c.Flags().StringVar(&cache, "cache", "", "folder of reports: what did not change since they were written is not judged again")
@@ -501,7 +503,8 @@ func auditCommand() *cobra.Command {
 }
 
 // auditFiles judges files; those of one run belong together, so that there is no report of some of them.
-func auditFiles(ctx context.Context, says io.Writer, paths []string, out string, rules audit.Rules, kept reports, all bool, excuses string, own ...string) (report.Document, error) {
+func auditFiles(ctx context.Context, says io.Writer, paths []string, out string, rules audit.Rules, kept reports, all bool, excuses string,
+	own ...string) (report.Document, error) {
 	list, unread := inputs(says, paths, out, append(own, excuses)...)
 	rules.Excuses = placed(rules.Excuses, excuses, paths, list)
 	limit, err := fileTime()
@@ -626,11 +629,13 @@ func repaintCommand() *cobra.Command {
 					return plan
 				}, dry)
 				if ctx.Err() != nil { // what was written before it stays, and is told
-					broken = fmt.Errorf("%w at %s, after %d of %d files; those that are told of are whole, the others are not written", context.Cause(ctx), in.name, i, len(list))
+					broken = fmt.Errorf("%w at %s, after %d of %d files; those that are told of are whole, the others are not written",
+						context.Cause(ctx), in.name, i, len(list))
 					break
 				}
 				if err != nil {
-					answer.Unread = append(answer.Unread, audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
+					answer.Unread = append(answer.Unread,
+						audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
 					fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s\n", err)
 					continue
 				}
@@ -711,9 +716,10 @@ func within(args []string, path string) string {
 	return filepath.Base(path)
 }
 
-// staying are the utility classes that keep their names because one of the files excuses them. Files that cannot be read are told of when they are
-// to be repainted.
-func staying(ctx context.Context, limit time.Duration, list []input, rules audit.Rules, decide func(audit.Report) repaint.Plan) map[string]string {
+// staying are the utility classes that keep their names because one of the files excuses them. Files that cannot be read are told of when
+// they are to be repainted.
+func staying(ctx context.Context, limit time.Duration, list []input, rules audit.Rules,
+	decide func(audit.Report) repaint.Plan) map[string]string {
 	stay := map[string]string{}
 	if len(list) == 1 || len(rules.Excuses) == 0 { // nothing else holds a class in one file that is not held in another
 		return stay
@@ -724,7 +730,8 @@ func staying(ctx context.Context, limit time.Duration, list []input, rules audit
 			continue
 		}
 		held, err := inTime(ctx, limit, func(ctx context.Context) ([]string, error) {
-			_, held, err := repaint.Classes(in.name, data, rules, decide, kinds.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }})
+			_, held, err := repaint.Classes(in.name, data, rules, decide,
+				kinds.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }})
 			return held, err
 		})
 		if err == nil {
@@ -735,7 +742,8 @@ func staying(ctx context.Context, limit time.Duration, list []input, rules audit
 }
 
 // repaintFile repaints one file. What was written is whole or not there.
-func repaintFile(ctx context.Context, limit time.Duration, in input, to string, rules audit.Rules, decide func(audit.Report) repaint.Plan, dry bool) (*repainted, error) {
+func repaintFile(ctx context.Context, limit time.Duration, in input, to string, rules audit.Rules, decide func(audit.Report) repaint.Plan,
+	dry bool) (*repainted, error) {
 	data, err := readFile(in.path, limits.UploadBytes)
 	if err != nil {
 		return nil, err
@@ -747,7 +755,8 @@ func repaintFile(ctx context.Context, limit time.Duration, in input, to string, 
 	if err != nil {
 		return nil, err
 	}
-	done := &repainted{Path: in.name, Out: filepath.ToSlash(to), Changed: r.Uses, Changes: r.Changes, Left: r.Left, Parts: r.Parts, After: r.After}
+	done := &repainted{Path: in.name, Out: filepath.ToSlash(to), Changed: r.Uses, Changes: r.Changes, Left: r.Left, Parts: r.Parts,
+		After: r.After}
 	if done.Changes == nil {
 		done.Changes = []repaint.Change{}
 	}
@@ -783,7 +792,8 @@ func printRepainted(w io.Writer, files []repainted, dry bool) {
 		if f.Changed == 1 {
 			uses = "use"
 		}
-		fmt.Fprintf(w, "%s: %d %s %s, %d of %d parts changed; then %s\n", f.Path, f.Changed, uses, verb, f.Parts.Changed, f.Parts.Changed+f.Parts.Same, report.Score(f.After.Score))
+		fmt.Fprintf(w, "%s: %d %s %s, %d of %d parts changed; then %s\n", f.Path, f.Changed, uses, verb, f.Parts.Changed,
+			f.Parts.Changed+f.Parts.Same, report.Score(f.After.Score))
 		for _, c := range f.Changes {
 			fmt.Fprintf(w, "  %s becomes %s at %s: %s -> %s\n", c.From, c.To, c.Where, c.Before, c.After)
 		}

@@ -86,7 +86,8 @@ func exportCommand() *cobra.Command {
 }
 
 // restore brings back a backup or the archive of a house, which may be of any size.
-func restore(ctx context.Context, k *stations.Stations, a keep.Actor, path string, replace bool) (done whole.Restored, all bool, err error) {
+func restore(ctx context.Context, k *stations.Stations, a keep.Actor, path string, replace bool) (done whole.Restored, all bool,
+	err error) {
 	f, err := os.Open(path)
 	if err != nil {
 		return done, false, err
@@ -127,7 +128,8 @@ func importCommand() *cobra.Command {
 				}
 				fmt.Fprintf(cmd.OutOrStdout(), "%d colors came in, %d were there already\n", done.Added, done.Present)
 				if all {
-					fmt.Fprintf(cmd.OutOrStdout(), "%d projects with %d runs, %d excuses and %d plans came in; projects without runs are judged as soon as the program serves\n", done.Projects, done.Runs, done.Excuses, done.Plans)
+					fmt.Fprintf(cmd.OutOrStdout(),
+						"%d projects with %d runs, %d excuses and %d plans came in; projects without runs are judged as soon as the program serves\n", done.Projects, done.Runs, done.Excuses, done.Plans)
 				}
 				for _, n := range done.There {
 					fmt.Fprintf(cmd.OutOrStdout(), "%s was there already\n", n)

@@ -47,7 +47,8 @@ func newHouseClient(address string, says io.Writer) (*houseClient, error) {
 	if err := keepsSecret(u); err != nil {
 		return nil, err
 	}
-	return &houseClient{site: u.Scheme + "://" + u.Host + before, house: house, token: token, client: &http.Client{Timeout: 5 * time.Minute}, says: says}, nil
+	return &houseClient{site: u.Scheme + "://" + u.Host + before, house: house, token: token,
+		client: &http.Client{Timeout: 5 * time.Minute}, says: says}, nil
 }
 
 // keepsSecret refuses an address to which an access token would travel where others can read it.
@@ -66,8 +67,8 @@ func (h *houseClient) page(path string) string {
 // patience is how often an answer is waited for that says to come again.
 const patience = 40
 
-// ask sends a request to the house, and reads the answer into a value, if that is not nil. Who is asked to wait waits. An answer of the house that
-// says no is an *api.Problem.
+// ask sends a request to the house, and reads the answer into a value, if that is not nil. Who is asked to wait waits. An answer of the
+// house that says no is an *api.Problem.
 func (h *houseClient) ask(ctx context.Context, method, path, kind string, body []byte, into any) error {
 	for turn := 0; ; turn++ {
 		req, err := http.NewRequestWithContext(ctx, method, fmt.Sprintf("%s/api/houses/%d%s", h.site, h.house, path), bytes.NewReader(body))
@@ -100,7 +101,8 @@ func (h *houseClient) ask(ctx context.Context, method, path, kind string, body [
 			return nil
 		}
 		seconds, _ := strconv.Atoi(res.Header.Get("Retry-After"))
-		if wait := res.StatusCode == http.StatusTooManyRequests || res.StatusCode == http.StatusServiceUnavailable; !wait || turn == patience {
+		if wait := res.StatusCode == http.StatusTooManyRequests || res.StatusCode == http.StatusServiceUnavailable; !wait ||
+			turn == patience {
 			return problemOf(res, text)
 		}
 		if turn == 0 {
@@ -153,7 +155,8 @@ func (h *houseClient) get(ctx context.Context, path string, into any) error {
 	return h.ask(ctx, http.MethodGet, path, "", nil, into)
 }
 
-// done waits until a job has ended, says now and then how far it is, and gives its result. Where it is stopped meanwhile the job is given up.
+// done waits until a job has ended, says now and then how far it is, and gives its result. Where it is stopped meanwhile the job is given
+// up.
 func (h *houseClient) done(ctx context.Context, j api.Job) (string, error) {
 	told := progress{to: h.says}
 	for {

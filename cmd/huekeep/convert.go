@@ -193,11 +193,13 @@ func (c cmykJSON) print(w io.Writer, direction string) {
 		if c.TotalInk > c.InkLimit {
 			over = fmt.Sprintf(", over the press's %g %%", c.InkLimit)
 		}
-		fmt.Fprintf(w, "CMYK %s\t%s\tas given, total ink %g %%%s; the values above are how it prints\n", c.Press, inks(c.Whole, "%g"), c.TotalInk, over)
+		fmt.Fprintf(w, "CMYK %s\t%s\tas given, total ink %g %%%s; the values above are how it prints\n", c.Press, inks(c.Whole, "%g"),
+			c.TotalInk, over)
 		row("  the profile's", own.Whole, own.DeltaE)
 	}
 	fmt.Fprintf(w, "  exact\t%s\ttotal ink %g %%\n", inks(own.Exact, "%.1f"), own.TotalInk)
-	fmt.Fprintf(w, "  on its paper\t%.1f %s\tthe distance above is relative to the paper, as an eye sees it that is used to the sheet\n", own.OnPaper, color.Word(own.OnPaper))
+	fmt.Fprintf(w, "  on its paper\t%.1f %s\tthe distance above is relative to the paper, as an eye sees it that is used to the sheet\n",
+		own.OnPaper, color.Word(own.OnPaper))
 	if own.Unlimited != own.Exact {
 		fmt.Fprintf(w, "  without limit\t%s\tthe press takes %g %%\n", inks(own.Unlimited, "%.1f"), c.InkLimit)
 	}
@@ -318,7 +320,8 @@ func convert(text string, condition *press.Condition) (convertJSON, error) {
 	hsl, ok := rgb.RGB().HSL(), rgb.RGB().OKLab().OKLCH()
 	out.HSL.H, out.HSL.S, out.HSL.L = round(hsl.H, 4), round(hsl.S*100, 4), round(hsl.L*100, 4)
 	out.OKLCH.L, out.OKLCH.C, out.OKLCH.H = round(ok.L, 6), round(ok.C, 6), round(ok.H, 4)
-	own := buildJSON{hundredths(b.Exact), hundredths(b.Unlimited), b.Whole.Array(), round(b.DeltaE, 4), round(condition.OnPaper(lab, b.Whole), 4), b.InGamut,
+	own := buildJSON{hundredths(b.Exact), hundredths(b.Unlimited), b.Whole.Array(), round(b.DeltaE, 4),
+		round(condition.OnPaper(lab, b.Whole), 4), b.InGamut,
 		b.Whole.Total()}
 	out.CMYK = cmykJSON{Press: condition.Name, InkLimit: condition.InkLimit, Origin: "derived", buildJSON: own}
 	if given != nil {

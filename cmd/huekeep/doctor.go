@@ -62,7 +62,8 @@ func doctorCommand() *cobra.Command {
 const doctorTime = 15 * time.Second
 
 func examine(ctx context.Context) (list []server.Seen) {
-	for _, look := range []func(context.Context) []server.Seen{lookAtSettings, lookAtDatabase, lookAtFiles, lookAtDumps, lookAtMail, lookAtProvider, lookAtProfiles, lookAtPrograms} {
+	for _, look := range []func(context.Context) []server.Seen{lookAtSettings, lookAtDatabase, lookAtFiles, lookAtDumps, lookAtMail,
+		lookAtProvider, lookAtProfiles, lookAtPrograms} {
 		one, stop := context.WithTimeout(ctx, doctorTime)
 		list = append(list, look(one)...)
 		stop()
@@ -90,11 +91,14 @@ func lookAtSettings(context.Context) []server.Seen {
 	address := setting("URL", "")
 	switch {
 	case address == "":
-		list = append(list, remark("settings", "HUEKEEP_URL is not set", "Set it to the address where people reach the program; links in mails and invitations need it."))
+		list = append(list, remark("settings", "HUEKEEP_URL is not set",
+			"Set it to the address where people reach the program; links in mails and invitations need it."))
 	case !strings.HasPrefix(address, "https://"):
 		list = append(list, remark("settings", "HUEKEEP_URL is no https address", "Put a proxy with TLS in front; see docs/operations.md."))
 	case set.secure != "1" && len(set.proxies) == 0:
-		list = append(list, ailing("settings", "people come over TLS, but no proxy is trusted to say so, so that cookies are not marked for it", "Set HUEKEEP_PROXIES to the proxy's address, or HUEKEEP_SECURE=1."))
+		list = append(list, ailing("settings",
+			"people come over TLS, but no proxy is trusted to say so, so that cookies are not marked for it",
+			"Set HUEKEEP_PROXIES to the proxy's address, or HUEKEEP_SECURE=1."))
 	}
 	return list
 }
@@ -114,7 +118,8 @@ func lookAtKeys(wanted []string) []server.Seen {
 	}
 	for _, id := range wanted {
 		if !keys.Has(id) {
-			return []server.Seen{ailing("keys", "secrets of second factors are encrypted with a key that is not in "+keysPath(), "Put the file back that was used before; whose it is not to be had for is let in again by: huekeep account EMAIL --reset")}
+			return []server.Seen{ailing("keys", "secrets of second factors are encrypted with a key that is not in "+keysPath(),
+				"Put the file back that was used before; whose it is not to be had for is let in again by: huekeep account EMAIL --reset")}
 		}
 	}
 	if info.Mode().Perm()&0o077 != 0 {
@@ -161,30 +166,38 @@ func lookAtDatabase(ctx context.Context) []server.Seen {
 	}
 	state, err := store.Look(ctx, dsn)
 	if err != nil {
-		return []server.Seen{ailing("database", "it cannot be reached: "+err.Error(), "Check HUEKEEP_DATABASE (user:password@tcp(host:3306)/database) and whether the server runs.")}
+		return []server.Seen{ailing("database", "it cannot be reached: "+err.Error(),
+			"Check HUEKEEP_DATABASE (user:password@tcp(host:3306)/database) and whether the server runs.")}
 	}
 	list := []server.Seen{well("database", "MariaDB %s, schema %d of %d", state.Version, state.Schema, state.Newest)}
 	if state.Schema > state.Newest {
-		list = append(list, ailing("database", "its schema is newer than this program", "Run the newer Hue Keep, or load the dump from before the upgrade."))
+		list = append(list, ailing("database", "its schema is newer than this program",
+			"Run the newer Hue Keep, or load the dump from before the upgrade."))
 	}
 	if dumps := upgradeDumps(dataFolder()); state.Schema < state.Newest && state.Schema > 0 {
-		says, do := fmt.Sprintf("an upgrade from schema %d to %d has not been made, or was cut off", state.Schema, state.Newest), "Start the server: it begins where it stopped."
+		says, do := fmt.Sprintf("an upgrade from schema %d to %d has not been made, or was cut off", state.Schema, state.Newest),
+			"Start the server: it begins where it stopped."
 		if dump := unfinished(dataFolder()); dump != "" {
 			do += " To go back, empty the database and load " + dump + " with the Hue Keep from before."
 		}
 		list = append(list, ailing("database", says, do))
 	} else if len(dumps) > 0 {
-		list = append(list, remark("database", fmt.Sprintf("there are dumps from before an upgrade: %s", strings.Join(dumps, ", ")), "They go a week after they were made."))
+		list = append(list, remark("database", fmt.Sprintf("there are dumps from before an upgrade: %s", strings.Join(dumps, ", ")),
+			"They go a week after they were made."))
 	}
 	list = append(list, lookAtKeys(state.Keys)...)
 	switch {
 	case state.Packet < 16<<20:
-		list = append(list, ailing("database", fmt.Sprintf("max_allowed_packet is %d MB", state.Packet>>20), "Set it to 16M or more: typefaces and ink books are that large."))
+		list = append(list, ailing("database", fmt.Sprintf("max_allowed_packet is %d MB", state.Packet>>20),
+			"Set it to 16M or more: typefaces and ink books are that large."))
 	case state.Packet < 34<<20:
-		list = append(list, remark("database", fmt.Sprintf("max_allowed_packet is %d MB, so that profiles of presses over %d MB are not taken", state.Packet>>20, state.Packet>>20-1), "Set it to 64M if a printer's profile is larger."))
+		list = append(list, remark("database",
+			fmt.Sprintf("max_allowed_packet is %d MB, so that profiles of presses over %d MB are not taken", state.Packet>>20,
+				state.Packet>>20-1), "Set it to 64M if a printer's profile is larger."))
 	}
 	if d := state.Clock.Abs(); d > 2*time.Second {
-		list = append(list, ailing("clock", fmt.Sprintf("the clocks of the database and of this machine are %s apart", d.Round(time.Second)), "Let both follow a time server: second factors and leases of jobs need it."))
+		list = append(list, ailing("clock", fmt.Sprintf("the clocks of the database and of this machine are %s apart",
+			d.Round(time.Second)), "Let both follow a time server: second factors and leases of jobs need it."))
 	} else {
 		list = append(list, well("clock", "it is the database's to within %d ms", d.Milliseconds()+1))
 	}
@@ -198,11 +211,13 @@ func lookAtFiles(ctx context.Context) []server.Seen {
 	}
 	place, err := openFiles(filepath.Join(data, "files", "huekeep"))
 	if err != nil {
-		return []server.Seen{ailing("files", err.Error(), filestore.Advice(err, "Set HUEKEEP_FILES to file:///a/folder or s3://bucket?region=…, or leave it out."))}
+		return []server.Seen{ailing("files", err.Error(),
+			filestore.Advice(err, "Set HUEKEEP_FILES to file:///a/folder or s3://bucket?region=…, or leave it out."))}
 	}
 	err = probe(ctx, place)
 	if err != nil {
-		return []server.Seen{ailing("files", err.Error(), filestore.Advice(err, "Give this program the right to write there, and see whether there is room."))}
+		return []server.Seen{ailing("files", err.Error(),
+			filestore.Advice(err, "Give this program the right to write there, and see whether there is room."))}
 	}
 	return []server.Seen{well("files", "they can be written, read and deleted")}
 }
@@ -223,7 +238,8 @@ func probe(ctx context.Context, place filestore.Store) error {
 func lookAtMail(ctx context.Context) []server.Seen {
 	smtp := setting("SMTP", "")
 	if smtp == "" {
-		return []server.Seen{remark("mail", "HUEKEEP_SMTP is not set", "Without it nothing is mailed: no notices, no invitations, no new passwords.")}
+		return []server.Seen{remark("mail", "HUEKEEP_SMTP is not set",
+			"Without it nothing is mailed: no notices, no invitations, no new passwords.")}
 	}
 	s, err := mail.New(smtp)
 	if err == nil {

@@ -68,7 +68,8 @@ func putFile(path string, mode os.FileMode, write func(f *os.File) error) (err e
 		}
 		return errors.Join(write(f), f.Close())
 	}
-	f, err := os.OpenFile(filepath.Join(filepath.Dir(path), "."+filepath.Base(path)+"-"+keep.Random()[:8]), os.O_CREATE|os.O_EXCL|os.O_WRONLY, mode)
+	f, err := os.OpenFile(filepath.Join(filepath.Dir(path), "."+filepath.Base(path)+"-"+keep.Random()[:8]),
+		os.O_CREATE|os.O_EXCL|os.O_WRONLY, mode)
 	if err != nil {
 		return err
 	}

@@ -33,7 +33,8 @@ func packCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if given, is := filepath.Ext(out), filepath.Ext(p.FileName(library.Edition{})); out != "-" && given != "" && !strings.EqualFold(given, is) {
+			if given, is := filepath.Ext(out), filepath.Ext(p.FileName(library.Edition{})); out != "-" && given != "" &&
+				!strings.EqualFold(given, is) {
 				return fmt.Errorf("--as %s writes %s, and %s is called otherwise", as, is, out)
 			}
 			lib, err := openLibrary(cmd.Context(), args[0])

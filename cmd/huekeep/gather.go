@@ -148,7 +148,8 @@ func gatherFile(name string) (gatheredFileJSON, error) {
 	if err != nil {
 		return gatheredFileJSON{}, err
 	}
-	out := gatheredFileJSON{Path: name, Kind: found.Label, Colors: []candidateJSON{}, Notes: append([]string{}, found.Notes...), Asked: []askedJSON{}, Left: []leftJSON{}}
+	out := gatheredFileJSON{Path: name, Kind: found.Label, Colors: []candidateJSON{}, Notes: append([]string{}, found.Notes...),
+		Asked: []askedJSON{}, Left: []leftJSON{}}
 	for _, l := range found.Left {
 		if len(l.Readings) == 0 {
 			out.Left = append(out.Left, leftJSON{l.Line, l.Text, l.Why})
@@ -161,7 +162,8 @@ func gatherFile(name string) (gatheredFileJSON, error) {
 		out.Asked = append(out.Asked, asked)
 	}
 	for _, c := range found.Colors {
-		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha, Count: c.Uses, Where: append([]string{}, c.Where...), Given: given(c.Written), Disagree: []string{}}
+		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha, Count: c.Uses,
+			Where: append([]string{}, c.Where...), Given: given(c.Written), Disagree: []string{}}
 		if c.Written != nil {
 			j.Page = c.Written.Page
 			for _, d := range append(c.Written.Disagree, c.Printed(press.Coated(), ink.Quern())...) {

@@ -51,7 +51,8 @@ func keysCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		fmt.Fprintf(cmd.OutOrStdout(), "There is a new key in %s; the secrets of %d second factors and %d webhooks are encrypted with it. Restart the server, and keep a copy of the file beside your dumps.\n", keysPath(), n, hooks)
+		fmt.Fprintf(cmd.OutOrStdout(),
+			"There is a new key in %s; the secrets of %d second factors and %d webhooks are encrypted with it. Restart the server, and keep a copy of the file beside your dumps.\n", keysPath(), n, hooks)
 		return nil
 	}))
 	return c
@@ -59,33 +60,35 @@ func keysCommand() *cobra.Command {
 
 func trailCommand() *cobra.Command {
 	c := &cobra.Command{Use: "trail", Short: "The trail of who changed what"}
-	c.AddCommand(beside("verify", "Look whether the trail is as it was sealed; ends with 1 if not", func(cmd *cobra.Command, s stored) error {
-		chains, err := s.Trail.Verify(cmd.Context())
-		if err != nil {
-			return err
-		}
-		bad := false
-		for _, c := range chains {
-			name := "People"
-			if c.House > 0 {
-				h, err := s.Base.DB.With(cmd.Context()).House(c.House)
-				if err != nil {
-					return err
+	c.AddCommand(beside("verify", "Look whether the trail is as it was sealed; ends with 1 if not",
+		func(cmd *cobra.Command, s stored) error {
+			chains, err := s.Trail.Verify(cmd.Context())
+			if err != nil {
+				return err
+			}
+			bad := false
+			for _, c := range chains {
+				name := "People"
+				if c.House > 0 {
+					h, err := s.Base.DB.With(cmd.Context()).House(c.House)
+					if err != nil {
+						return err
+					}
+					name = h.Name
 				}
-				name = h.Name
+				if len(c.Wrong) == 0 {
+					fmt.Fprintf(cmd.OutOrStdout(), "%s: %d rows are as they were sealed, %d wait for their seal\n", name, c.Sealed,
+						c.Waiting)
+				}
+				for _, w := range c.Wrong {
+					bad = true
+					fmt.Fprintf(cmd.OutOrStdout(), "%s: %s\n", name, w)
+				}
 			}
-			if len(c.Wrong) == 0 {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s: %d rows are as they were sealed, %d wait for their seal\n", name, c.Sealed, c.Waiting)
+			if bad {
+				return exitError{code: 1}
 			}
-			for _, w := range c.Wrong {
-				bad = true
-				fmt.Fprintf(cmd.OutOrStdout(), "%s: %s\n", name, w)
-			}
-		}
-		if bad {
-			return exitError{code: 1}
-		}
-		return nil
-	}))
+			return nil
+		}))
 	return c
 }

@@ -262,7 +262,8 @@ func (l *looker) each(whole context.Context, list []input, f func(i int, judge *
 func (l *looker) read(ctx context.Context, f *looked, data []byte, judge *audit.Judge) error {
 	f.with = kinds.NewTogether()
 	scan, err := inTime(ctx, l.limit, func(ctx context.Context) (*audit.Scan, error) {
-		return kinds.ReadWith(f.path, data, kinds.Options{Frames: frames.Reader(ctx), With: f.with, Watch: func(string, float64) error { return ctx.Err() }})
+		return kinds.ReadWith(f.path, data, kinds.Options{Frames: frames.Reader(ctx), With: f.with,
+			Watch: func(string, float64) error { return ctx.Err() }})
 	})
 	if ctx.Err() != nil {
 		return ctx.Err()
@@ -359,6 +360,7 @@ func (l *looker) together(ctx context.Context, files, again []*looked) error {
 // tell says which share was not judged again.
 func (l *looker) tell() {
 	if l.kept != nil && l.files > 0 {
-		fmt.Fprintf(l.says, "huekeep: %d of %d files are as they were and were not judged again (%.0f %%)\n", l.same, l.files, 100*float64(l.same)/float64(l.files))
+		fmt.Fprintf(l.says, "huekeep: %d of %d files are as they were and were not judged again (%.0f %%)\n", l.same, l.files,
+			100*float64(l.same)/float64(l.files))
 	}
 }

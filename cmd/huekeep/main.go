@@ -103,8 +103,10 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), watchCommand(), repaintCommand(), packCommand(), gatherCommand(), pullCommand(),
-		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(), versionCommand(), manCommand())
+	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), watchCommand(), repaintCommand(), packCommand(), gatherCommand(),
+		pullCommand(),
+		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(),
+		versionCommand(), manCommand())
 	ofServer := serverCommands()
 	root.AddCommand(ofServer...)
 	root.SetArgs(args)

@@ -29,7 +29,8 @@ func manCommand() *cobra.Command {
 			}
 			root := cmd.Root()
 			root.DisableAutoGenTag = true
-			if err := doc.GenManTree(root, &doc.GenManHeader{Title: "HUEKEEP", Section: "1", Source: "Hue Keep", Manual: "Hue Keep", Date: &date}, args[0]); err != nil {
+			if err := doc.GenManTree(root, &doc.GenManHeader{Title: "HUEKEEP", Section: "1", Source: "Hue Keep", Manual: "Hue Keep",
+				Date: &date}, args[0]); err != nil {
 				return fmt.Errorf("the manual pages cannot be written: %w", err)
 			}
 			return nil

@@ -25,13 +25,16 @@ const staleDump = 36 * time.Hour
 func lookAtDumps(ctx context.Context) []server.Seen {
 	set, err := dumpSettings()
 	if err != nil {
-		return []server.Seen{ailing("dumps", err.Error(), filestore.Advice(err, "Set HUEKEEP_DUMPS to file:///a/folder or s3://bucket?region=…, apart from the files."))}
+		return []server.Seen{ailing("dumps", err.Error(),
+			filestore.Advice(err, "Set HUEKEEP_DUMPS to file:///a/folder or s3://bucket?region=…, apart from the files."))}
 	}
 	if set.To == nil {
-		return []server.Seen{remark("dumps", "HUEKEEP_DUMPS is not set", "Without it nothing is dumped at night; set it to a folder or a bucket that outlives this machine.")}
+		return []server.Seen{remark("dumps", "HUEKEEP_DUMPS is not set",
+			"Without it nothing is dumped at night; set it to a folder or a bucket that outlives this machine.")}
 	}
 	if err := probe(ctx, set.To); err != nil {
-		return []server.Seen{ailing("dumps", err.Error(), filestore.Advice(err, "Give this program the right to write at HUEKEEP_DUMPS, and see whether there is room."))}
+		return []server.Seen{ailing("dumps", err.Error(),
+			filestore.Advice(err, "Give this program the right to write at HUEKEEP_DUMPS, and see whether there is room."))}
 	}
 	dsn, err := databaseNow(ctx)
 	if err != nil {
@@ -39,26 +42,30 @@ func lookAtDumps(ctx context.Context) []server.Seen {
 	}
 	nights, err := store.NightsOf(ctx, dsn)
 	if err != nil {
-		return []server.Seen{remark("dumps", "whether one was made is not known: "+err.Error(), "Look at what the doctor says of the database.")}
+		return []server.Seen{remark("dumps", "whether one was made is not known: "+err.Error(),
+			"Look at what the doctor says of the database.")}
 	}
 	if len(nights) == 0 {
-		return []server.Seen{remark("dumps", "none has been made yet", "The first one is made as soon as the server runs with HUEKEEP_DUMPS.")}
+		return []server.Seen{remark("dumps", "none has been made yet",
+			"The first one is made as soon as the server runs with HUEKEEP_DUMPS.")}
 	}
 	last := nights[0]
 	if last.Problem != "" {
 		return []server.Seen{ailing("dumps", "the last one failed: "+last.Problem, "It is tried again every hour; see to what it says.")}
 	}
 	if age := time.Since(last.BegunAt); age > staleDump {
-		return []server.Seen{ailing("dumps", fmt.Sprintf("the last one is %s old", age.Round(time.Hour)), "See whether the server runs, and what its log says.")}
+		return []server.Seen{ailing("dumps", fmt.Sprintf("the last one is %s old", age.Round(time.Hour)),
+			"See whether the server runs, and what its log says.")}
 	}
-	return []server.Seen{well("dumps", "the last one is %s of %s UTC: %s, opened and counted", last.Name, last.BegunAt.Format("2006-01-02 15:04"), limits.Size(last.Size))}
+	return []server.Seen{well("dumps", "the last one is %s of %s UTC: %s, opened and counted", last.Name,
+		last.BegunAt.Format("2006-01-02 15:04"), limits.Size(last.Size))}
 }
 
 // restoreTime is how long restoring into a scratch database may take.
 const restoreTime = 6 * time.Hour
 
-// tryRestoring restores the newest nightly dump into a MariaDB of its own, in a folder that is thrown away, and says how what it holds compares with
-// what the database holds now.
+// tryRestoring restores the newest nightly dump into a MariaDB of its own, in a folder that is thrown away, and says how what it holds
+// compares with what the database holds now.
 func tryRestoring(ctx context.Context) []server.Seen {
 	ctx, stop := context.WithTimeout(ctx, restoreTime)
 	defer stop()
@@ -71,7 +78,8 @@ func tryRestoring(ctx context.Context) []server.Seen {
 	}
 	name, err := dumps.Newest(ctx, set.To)
 	if err != nil {
-		return []server.Seen{ailing("restore", err.Error(), filestore.Advice(err, "The first one is made as soon as the server runs with HUEKEEP_DUMPS."))}
+		return []server.Seen{ailing("restore", err.Error(),
+			filestore.Advice(err, "The first one is made as soon as the server runs with HUEKEEP_DUMPS."))}
 	}
 	began := time.Now()
 	tried, now, err := inScratch(ctx, set.To, name)
@@ -81,20 +89,26 @@ func tryRestoring(ctx context.Context) []server.Seen {
 		if err != nil {
 			problem = err.Error()
 		}
-		if err := store.PutTried(ctx, live, name, time.Now().UTC().Truncate(time.Millisecond), problem); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if err := store.PutTried(ctx, live, name, time.Now().UTC().Truncate(time.Millisecond), problem); err != nil &&
+			!errors.Is(err, store.ErrNotFound) {
 			liveErr = err
 		}
 	}
 	if errors.Is(err, errNoScratch) {
-		return []server.Seen{ailing("restore", err.Error(), "It is a MariaDB in the folder for temporary files (TMPDIR): see whether mariadb-server-core is installed, and whether there is room.")}
+		return []server.Seen{ailing("restore", err.Error(),
+			"It is a MariaDB in the folder for temporary files (TMPDIR): see whether mariadb-server-core is installed, and whether there is room.")}
 	}
 	if err != nil {
-		return []server.Seen{ailing("restore", name+" cannot be restored: "+err.Error(), "Make a dump now (huekeep dump FILE) and look at the disk; the one before may be whole.")}
+		return []server.Seen{ailing("restore", name+" cannot be restored: "+err.Error(),
+			"Make a dump now (huekeep dump FILE) and look at the disk; the one before may be whole.")}
 	}
-	list := []server.Seen{well("restore", "%s of %s UTC came back wholly in %s: %d rows, each as it was dumped, and %d files, each with its checksum", name, tried.Made.Format("2006-01-02 15:04"),
+	list := []server.Seen{well("restore",
+		"%s of %s UTC came back wholly in %s: %d rows, each as it was dumped, and %d files, each with its checksum", name,
+		tried.Made.Format("2006-01-02 15:04"),
 		time.Since(began).Round(time.Second), tried.Held.Rows(), tried.Files())}
 	if n := len(tried.Missing); n > 0 {
-		list = append(list, remark("restore", fmt.Sprintf("%d files were named and not there when it was made, the first of them %s", n, tried.Missing[0]), "They may have gone meanwhile; if the next dump says so too, look at HUEKEEP_FILES."))
+		list = append(list, remark("restore", fmt.Sprintf("%d files were named and not there when it was made, the first of them %s", n,
+			tried.Missing[0]), "They may have gone meanwhile; if the next dump says so too, look at HUEKEEP_FILES."))
 	}
 	var held []string
 	for _, c := range dumps.Counted {
@@ -114,7 +128,8 @@ func tryRestoring(ctx context.Context) []server.Seen {
 	}
 	list = append(list, well("restore", "it holds %s", strings.Join(held, ", ")))
 	if liveErr != nil {
-		list = append(list, remark("restore", "it was not compared with the database, and not put down there: "+liveErr.Error(), "Start the server, or look at what the doctor says of the database."))
+		list = append(list, remark("restore", "it was not compared with the database, and not put down there: "+liveErr.Error(),
+			"Start the server, or look at what the doctor says of the database."))
 	}
 	return list
 }

@@ -63,7 +63,8 @@ func visionCommand() *cobra.Command {
 				fmt.Fprintf(cmd.OutOrStdout(), "%s  looks like %s\n", c.Hex, c.Seen)
 			}
 			for _, p := range out.Confusable {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s and %s become hard to tell apart: %.1f instead of %.1f\n", p.A, p.B, p.Simulated, p.DeltaE00)
+				fmt.Fprintf(cmd.OutOrStdout(), "%s and %s become hard to tell apart: %.1f instead of %.1f\n", p.A, p.B, p.Simulated,
+					p.DeltaE00)
 			}
 			return nil
 		},

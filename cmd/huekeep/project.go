@@ -110,7 +110,8 @@ func (p *judgedThere) tell(before []api.Run, files int) {
 	if p.run.Same != nil && *p.run.Same > 0 && *p.run.Same < p.run.Files {
 		same = fmt.Sprintf(", %d as in the run before", *p.run.Same)
 	}
-	fmt.Fprintf(p.says, "huekeep: %s: %d of %s sent%s; %s\n", what, p.sent, nFiles(files), same, p.page(fmt.Sprintf("audit/project/%d", p.id)))
+	fmt.Fprintf(p.says, "huekeep: %s: %d of %s sent%s; %s\n", what, p.sent, nFiles(files), same,
+		p.page(fmt.Sprintf("audit/project/%d", p.id)))
 }
 
 func nFiles(n int) string {
@@ -262,7 +263,8 @@ func (p *judgedThere) drop(ctx context.Context, there []api.ProjectFile) error {
 		return nil
 	}
 	for _, path := range gone {
-		if err := p.ask(ctx, http.MethodDelete, fmt.Sprintf("/projects/%d/files?path=%s", p.id, url.QueryEscape(path)), "", nil, nil); err != nil {
+		if err := p.ask(ctx, http.MethodDelete, fmt.Sprintf("/projects/%d/files?path=%s", p.id, url.QueryEscape(path)), "", nil,
+			nil); err != nil {
 			return err
 		}
 	}

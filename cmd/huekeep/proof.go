@@ -88,7 +88,8 @@ func proofCommand() *cobra.Command {
 					Y   int     `json:"y"`
 					Ink float64 `json:"ink"` // total, percent
 				} `json:"heaviest"`
-			}{Width: p.Rect.Dx(), Height: p.Rect.Dy(), Note: p.Note, Press: press.Name, Intent: strings.ToLower(r.intent), BlackPoint: r.blackPoint, Paper: paper,
+			}{Width: p.Rect.Dx(), Height: p.Rect.Dy(), Note: p.Note, Press: press.Name, Intent: strings.ToLower(r.intent),
+				BlackPoint: r.blackPoint, Paper: paper,
 				OutOfGamut: round(report.OutOfGamut, 6), InkLimit: limit, OverLimit: round(report.OverInk, 6)}
 			answer.Heaviest.X, answer.Heaviest.Y, answer.Heaviest.Ink = report.X, report.Y, round(report.Heaviest, 1)
 			if asJSON {
@@ -98,7 +99,8 @@ func proofCommand() *cobra.Command {
 				fmt.Fprintln(cmd.ErrOrStderr(), p.Note)
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "%.1f %% of the area is out of the gamut of %s\n", 100*answer.OutOfGamut, press.Label)
-			fmt.Fprintf(cmd.OutOrStdout(), "%.1f %% takes over %g %% of ink; most, %.0f %%, at %d, %d\n", 100*answer.OverLimit, limit, answer.Heaviest.Ink, report.X, report.Y)
+			fmt.Fprintf(cmd.OutOrStdout(), "%.1f %% takes over %g %% of ink; most, %.0f %%, at %d, %d\n", 100*answer.OverLimit, limit,
+				answer.Heaviest.Ink, report.X, report.Y)
 			return nil
 		},
 	}

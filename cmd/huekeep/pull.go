@@ -89,7 +89,8 @@ func newPuller(address, dir string) (*puller, error) {
 	if !ok || token == "" || strings.Contains(token, "/") {
 		return nil, fmt.Errorf("%q is not the address of a pickup or a public link: https://…/p/…", address)
 	}
-	p := &puller{base: u.Scheme + "://" + u.Host + before, token: token, dir: dir, client: &http.Client{Timeout: 2 * time.Minute}, known: map[string]pulled{}}
+	p := &puller{base: u.Scheme + "://" + u.Host + before, token: token, dir: dir, client: &http.Client{Timeout: 2 * time.Minute},
+		known: map[string]pulled{}}
 	text, err := os.ReadFile(filepath.Join(dir, pulledName))
 	if errors.Is(err, os.ErrNotExist) {
 		return p, nil
@@ -177,8 +178,8 @@ func (p *puller) pull(ctx context.Context, out io.Writer, as, sets []string) (n 
 	return n, nil
 }
 
-// file fetches one file if it changed, or is not as it was written any more: of the edition that was listed, since a newer one may be there by now; 0 for
-// what has none.
+// file fetches one file if it changed, or is not as it was written any more: of the edition that was listed, since a newer one may be there
+// by now; 0 for what has none.
 func (p *puller) file(ctx context.Context, edition int, name string) (fresh bool, err error) {
 	if name == "" || name != filepath.Base(name) || strings.HasPrefix(name, ".") {
 		return false, fmt.Errorf("the server names a file %q, which is none", name)

@@ -39,11 +39,13 @@ func serverCommands() []*cobra.Command {
 	show := &cobra.Command{Use: "demo", Short: "Serve the web application with the demo house, on this machine only", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error { return serveApp(cmd.Context(), true, fresh) }}
 	show.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start over")
-	apart := &cobra.Command{Use: reading.WorkCommand, Short: "Read foreign files for a server, which starts it", Hidden: true, Args: cobra.NoArgs,
+	apart := &cobra.Command{Use: reading.WorkCommand, Short: "Read foreign files for a server, which starts it", Hidden: true,
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return reading.Process(context.WithoutCancel(cmd.Context()), os.Stdin, os.Stdout)
 		}}
-	return []*cobra.Command{serve, show, apart, accountCommand(), trailCommand(), keysCommand(), dumpCommand(), loadCommand(), doctorCommand(), demoFilesCommand(), exportCommand(), importCommand()}
+	return []*cobra.Command{serve, show, apart, accountCommand(), trailCommand(), keysCommand(), dumpCommand(), loadCommand(),
+		doctorCommand(), demoFilesCommand(), exportCommand(), importCommand()}
 }
 
 // stored is an open database with what has to be closed behind it.
@@ -52,7 +54,8 @@ type stored struct {
 	close func() error
 }
 
-// openStore opens the database and the files of the settings, for a server; beside says that it is for a command, which may work while one runs.
+// openStore opens the database and the files of the settings, for a server; beside says that it is for a command, which may work while one
+// runs.
 func openStore(ctx context.Context, database string, fresh, beside bool) (stored, error) {
 	p, err := openPlace(ctx, database, fresh, beside)
 	if err != nil {
@@ -77,12 +80,14 @@ func openStation(ctx context.Context, p place) (stored, error) {
 		return stored{}, errors.Join(fmt.Errorf("the keys of this server (HUEKEEP_KEYS, %s): %w", keysPath(), err), db.Close())
 	}
 	if _, err := s.Hooks.EncryptSecrets(ctx); errors.Is(err, keep.ErrNoKey) {
-		slog.Error("secrets of webhooks cannot be read", "error", err, "do", "put the file of keys back that was used before ("+keysPath()+"), or make the webhooks anew")
+		slog.Error("secrets of webhooks cannot be read", "error", err, "do", "put the file of keys back that was used before ("+keysPath()+
+			"), or make the webhooks anew")
 	} else if err != nil {
 		return stored{}, errors.Join(err, db.Close())
 	}
 	if _, err := s.Accounts.EncryptSecrets(ctx); errors.Is(err, keep.ErrNoKey) { // those of before, and with a key of before
-		slog.Error("secrets of second factors cannot be read", "error", err, "do", "put the file of keys back that was used before ("+keysPath()+"), or: huekeep account EMAIL --reset")
+		slog.Error("secrets of second factors cannot be read", "error", err, "do", "put the file of keys back that was used before ("+
+			keysPath()+"), or: huekeep account EMAIL --reset")
 	} else if err != nil {
 		return stored{}, errors.Join(err, db.Close())
 	}
@@ -191,7 +196,8 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		return err
 	}
 	s.Send.Address = strings.TrimSuffix(setting("URL", "http://"+listener.Addr().String()), "/")
-	options := server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: set.secure, Proxies: set.proxies, AccessLog: set.access, Provider: set.provider, Examine: examine}
+	options := server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: set.secure, Proxies: set.proxies,
+		AccessLog: set.access, Provider: set.provider, Examine: examine}
 	switch smtp := setting("SMTP", ""); {
 	case smtp != "":
 		if s.Send.Mailer, err = mail.New(smtp); err != nil {
@@ -240,7 +246,8 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
 	}
 	if withDemo {
-		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email, demo.Accounts[2].Email, demo.Password)
+		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email,
+			demo.Accounts[2].Email, demo.Password)
 	}
 	if !withDemo {
 		if err := s.welcome(ctx); err != nil {
@@ -314,7 +321,8 @@ func openOutbox(s *stations.Stations, database string, fresh bool) (*standin.Mai
 	return post, err
 }
 
-// openReceiver starts the stand-in program of the demo that is told of what happens, which is on this machine, so that messages may go there.
+// openReceiver starts the stand-in program of the demo that is told of what happens, which is on this machine, so that messages may go
+// there.
 func openReceiver(s *stations.Stations) (*standin.HookReceiver, error) {
 	receiver, err := standin.StartHooks()
 	if err == nil {
@@ -360,7 +368,8 @@ func (s stored) nightly(set dumps.Settings) {
 			slog.Error("nobody could be told that there is no dump of this night", "error", err)
 		}
 		for _, u := range people {
-			s.Accounts.Letter(ctx, u.Email, "There is no dump of this night", "The nightly dump of this server failed, and is tried again every hour: "+problem, "/server")
+			s.Accounts.Letter(ctx, u.Email, "There is no dump of this night",
+				"The nightly dump of this server failed, and is tried again every hour: "+problem, "/server")
 		}
 	}
 }
@@ -420,7 +429,8 @@ func accountCommand() *cobra.Command {
 	}
 	c.Flags().StringVar(&fullName, "name", "", "how the person is named in histories")
 	c.Flags().StringVar(&house, "house", "", "house that the person belongs to")
-	c.Flags().BoolVar(&reset, "reset", false, "set a new password for an account that there is; its second factor, sessions and access tokens end")
+	c.Flags().BoolVar(&reset, "reset", false,
+		"set a new password for an account that there is; its second factor, sessions and access tokens end")
 	c.Flags().BoolVar(&runs, "runs", false, "the account runs the server and sees the page of it; --runs=false takes that back")
 	c.Flags().StringVar(&role, "role", "keeper", "keeper, contributor or reader")
 	return c

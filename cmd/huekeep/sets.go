@@ -123,7 +123,8 @@ func harmonyCommand() *cobra.Command {
 		names = append(names, s.Name)
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
-	c.Flags().IntVar(&count, "members", 0, "how many, 2 to 8; 0 for as many as the scheme has hues, more are lighter and darker ones of these")
+	c.Flags().IntVar(&count, "members", 0,
+		"how many, 2 to 8; 0 for as many as the scheme has hues, more are lighter and darker ones of these")
 	c.Flags().StringVar(&scheme, "scheme", "complementary", strings.Join(names, ", "))
 	c.Flags().StringVar(&wheel, "wheel", "perceptual", "perceptual or painter")
 	c.Flags().BoolVar(&spread, "spread", false, "give each member the lightness that suits its hue, and not the color's own")
@@ -196,7 +197,8 @@ func contrastCommand() *cobra.Command {
 			if g.Graphics {
 				graphics = "passes"
 			}
-			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%.2f:1  text %s, large text %s, graphics %s\n", contrast.Cut(ratio, 2), g.Text, g.Large, graphics)
+			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%.2f:1  text %s, large text %s, graphics %s\n", contrast.Cut(ratio, 2), g.Text,
+				g.Large, graphics)
 			return err
 		},
 	}

@@ -18,7 +18,8 @@ import (
 )
 
 // known are all settings, without the prefix that they share.
-var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "DUMPS", "DUMPS_AT", "DUMPS_KEPT", "SMTP", "PROXIES", "HOOK_NETWORKS", "SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
+var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "DUMPS", "DUMPS_AT", "DUMPS_KEPT", "SMTP", "PROXIES", "HOOK_NETWORKS",
+	"SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
 	"FILE_SECONDS", "AGAIN_MINUTES", "KEYS", "UPGRADE_DUMP", "LOG", "ACCESS_LOG", "METRICS", "TOKEN"}
 
 // unknownSettings are variables that look like settings and are none.
@@ -124,7 +125,8 @@ func readSettings() (s settings, err error) {
 		return s, err
 	}
 	if issuer := setting("SIGN_IN", ""); issuer != "" {
-		s.provider = &server.Provider{Name: setting("SIGN_IN_NAME", "your organization"), Issuer: issuer, Client: setting("SIGN_IN_CLIENT", ""), Secret: setting("SIGN_IN_SECRET", "")}
+		s.provider = &server.Provider{Name: setting("SIGN_IN_NAME", "your organization"), Issuer: issuer,
+			Client: setting("SIGN_IN_CLIENT", ""), Secret: setting("SIGN_IN_SECRET", "")}
 		address := strings.TrimSuffix(setting("URL", ""), "/")
 		if s.provider.Client == "" || address == "" {
 			return s, fmt.Errorf("HUEKEEP_SIGN_IN needs HUEKEEP_SIGN_IN_CLIENT, and HUEKEEP_URL for the way back")

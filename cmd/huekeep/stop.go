@@ -46,8 +46,8 @@ func wasStopped(ctx context.Context) (s stopped, ok bool) {
 // respite is how long a command may take to end by itself.
 const respite = 800 * time.Millisecond
 
-// untilStopped runs a command that does not serve, which ends a moment after it was asked to, wherever it is: what it writes is whole or not
-// there at every moment.
+// untilStopped runs a command that does not serve, which ends a moment after it was asked to, wherever it is: what it writes is whole or
+// not there at every moment.
 func untilStopped(ctx context.Context, f func() error) error {
 	done := make(chan error, 1)
 	go func() { done <- f() }()
@@ -64,7 +64,8 @@ func untilStopped(ctx context.Context, f func() error) error {
 	}
 }
 
-// inTime runs f, which reads one file. It is left alone when its time is over or the command is stopped, since what reads does not always look.
+// inTime runs f, which reads one file. It is left alone when its time is over or the command is stopped, since what reads does not always
+// look.
 func inTime[T any](ctx context.Context, limit time.Duration, f func(ctx context.Context) (T, error)) (T, error) {
 	type answer struct {
 		value T

@@ -9,11 +9,12 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// lastNumber is that of the release which this is, or which it goes on from: scripts/release.sh reads it here, and CHANGELOG.md tells what it brought.
+// lastNumber is that of the release which this is, or which it goes on from: scripts/release.sh reads it here, and CHANGELOG.md tells what
+// it brought.
 const lastNumber = "1.0.0"
 
-// commit and built are set by the Makefile: the commit that the program was made from, and its time. release is set by scripts/release.sh: the number under
-// which it is handed out, with the commit where it is one in between.
+// commit and built are set by the Makefile: the commit that the program was made from, and its time. release is set by scripts/release.sh:
+// the number under which it is handed out, with the commit where it is one in between.
 var commit, built, release string
 
 // versionCommand says what the program was made from. A build by `go build` or `go install` knows it from the toolchain.
@@ -30,7 +31,8 @@ func version() string {
 	if at != "" {
 		at = " of " + at
 	}
-	return fmt.Sprintf("Hue Keep %s, %s%s%s, %s, %s/%s", cmp.Or(release, lastNumber), rev, at, altered, runtime.Version(), runtime.GOOS, runtime.GOARCH)
+	return fmt.Sprintf("Hue Keep %s, %s%s%s, %s, %s/%s", cmp.Or(release, lastNumber), rev, at, altered, runtime.Version(), runtime.GOOS,
+		runtime.GOARCH)
 }
 
 // builtFrom is the commit that the program was made from, as instances tell each other.

@@ -47,7 +47,8 @@ func watchCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			w := &watching{judging: &j, cmd: cmd, paths: args, out: cmd.OutOrStdout(), says: cmd.ErrOrStderr(), house: house, kept: &inMemory{}, was: map[string]audit.Report{}, unread: map[string]string{}}
+			w := &watching{judging: &j, cmd: cmd, paths: args, out: cmd.OutOrStdout(), says: cmd.ErrOrStderr(), house: house,
+				kept: &inMemory{}, was: map[string]audit.Report{}, unread: map[string]string{}}
 			if house != nil && j.given(cmd) == "" {
 				return w.serve(cmd.Context())
 			}
@@ -309,8 +310,8 @@ func (w *watching) current() (audit.Rules, error) {
 	return rules, err
 }
 
-// ask has the house judge the files, and gives what is to be done with its answer. What it does not answer is asked again with the next file that is
-// saved.
+// ask has the house judge the files, and gives what is to be done with its answer. What it does not answer is asked again with the next
+// file that is saved.
 func (w *watching) ask(ctx context.Context) (then func() error) {
 	list, unread := inputs(io.Discard, w.paths, "", w.library, w.excuses)
 	doc, err := w.house.judge(ctx, w.paths, list, unread)

@@ -34,7 +34,8 @@ func Open(data []byte) (*Archive, error) {
 	a := &Archive{Files: map[string]*zip.File{}, left: limits.UnpackedBytes}
 	for _, f := range z.File {
 		if f.UncompressedSize64 > limits.PartBytes {
-			return nil, fmt.Errorf("its part %q unpacks to %s; at most %s are read", f.Name, limits.Size(int64(min(f.UncompressedSize64, 1<<62))), limits.Size(limits.PartBytes))
+			return nil, fmt.Errorf("its part %q unpacks to %s; at most %s are read", f.Name,
+				limits.Size(int64(min(f.UncompressedSize64, 1<<62))), limits.Size(limits.PartBytes))
 		}
 		a.Files[strings.TrimPrefix(f.Name, "/")] = f
 	}

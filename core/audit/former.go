@@ -17,8 +17,8 @@ type Former struct {
 	Until bool   // When is a day
 }
 
-// Formers lists what the colors of a library were in its editions, oldest first, where that is not what they are now. Of several editions with a value
-// the newest is told.
+// Formers lists what the colors of a library were in its editions, oldest first, where that is not what they are now. Of several editions
+// with a value the newest is told.
 func Formers(editions []library.Edition, colors []library.Color) (out []Former) {
 	at := map[library.Ref]int{}
 	places := placesOf(colors)

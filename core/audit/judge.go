@@ -109,8 +109,8 @@ type Excuse struct {
 	Until  time.Time `json:"until,omitzero"` // the last day; zero for no end
 }
 
-// Score is the share of judged uses that are on-brand or excused, 0 to 1 in steps of 0.001; nil if nothing was judged. It is rounded down, so that
-// only all is 1.
+// Score is the share of judged uses that are on-brand or excused, 0 to 1 in steps of 0.001; nil if nothing was judged. It is rounded down,
+// so that only all is 1.
 func Score(good, judged int) *float64 {
 	if judged <= 0 {
 		return nil
@@ -294,7 +294,8 @@ type group struct {
 // Judge gives every color of a scan its verdict. The same scan and rules give the same report, byte for byte: the
 // colors that need a decision come first, then by count.
 func (j *Judge) Judge(path string, s *Scan) Report {
-	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: slices.Clone(s.Notes), Unread: s.Unread, Parts: s.Parts, Alone: s.Alone, Colors: []Judged{}, Unjudged: []Undecided{}}
+	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: slices.Clone(s.Notes), Unread: s.Unread, Parts: s.Parts, Alone: s.Alone,
+		Colors: []Judged{}, Unjudged: []Undecided{}}
 	found := map[group]*Judged{}
 	var order []group
 	faint, opacities := 0, map[opacity]int{}
@@ -305,7 +306,8 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		}
 		r.Uses += u.Count
 		if u.Why != "" {
-			r.Unjudged = append(r.Unjudged, Undecided{Value: u.Value, Where: u.Where, Why: u.Why, Count: u.Count, Line: u.Line, Column: u.Column})
+			r.Unjudged = append(r.Unjudged, Undecided{Value: u.Value, Where: u.Where, Why: u.Why, Count: u.Count, Line: u.Line,
+				Column: u.Column})
 			continue
 		}
 		if u.Alpha < 1 {
@@ -413,7 +415,8 @@ func (j *Judge) sheers(found map[opacity]int) (notes []string) {
 			notes = append(notes, fmt.Sprintf("%s of %s at an opacity that is permitted for it.", PluralAre(as, "use"), c.Name))
 		}
 		if other > 0 {
-			notes = append(notes, fmt.Sprintf("%s of %s at another opacity than it may have: %s.", PluralAre(other, "use"), c.Name, strings.Join(may, ", ")))
+			notes = append(notes, fmt.Sprintf("%s of %s at another opacity than it may have: %s.", PluralAre(other, "use"), c.Name,
+				strings.Join(may, ", ")))
 		}
 	}
 	return notes
@@ -483,9 +486,9 @@ func (r Report) Brief(most int) Report {
 	return r
 }
 
-// Excused finds the uses of a file that an excuse covers, with its number in the rules: the narrowest, if there are several. An excuse of one
-// place of a text is of the place in the words that it was given at; where lines were put in above it, or other values before it, it is of
-// the nearest place that is the same but for its line.
+// Excused finds the uses of a file that an excuse covers, with its number in the rules: the narrowest, if there are several. An excuse of
+// one place of a text is of the place in the words that it was given at; where lines were put in above it, or other values before it, it is
+// of the nearest place that is the same but for its line.
 func (j *Judge) Excused(s *Scan, file string) map[*Use]int {
 	if len(j.rules.Excuses) == 0 {
 		return nil
@@ -827,7 +830,8 @@ func (j *Judge) build(k *Judged, g group, found color.CMYK) {
 	exact := -1
 	for _, b := range j.builds {
 		w := b.value.Array()
-		if math.Abs(v[0]-w[0]) <= 1 && math.Abs(v[1]-w[1]) <= 1 && math.Abs(v[2]-w[2]) <= 1 && math.Abs(v[3]-w[3]) <= 1 && (exact < 0 || j.colors[exact].Retired()) {
+		if math.Abs(v[0]-w[0]) <= 1 && math.Abs(v[1]-w[1]) <= 1 && math.Abs(v[2]-w[2]) <= 1 && math.Abs(v[3]-w[3]) <= 1 &&
+			(exact < 0 || j.colors[exact].Retired()) {
 			exact = b.color
 		}
 		de := color.DeltaE00(b.lab, lab)

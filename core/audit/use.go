@@ -17,7 +17,8 @@ import (
 	"huekeep/core/source"
 )
 
-// Color is what a place says: a screen color, a build of inks, or a tint of a spot ink by name. Colors are compared, and are the keys of maps.
+// Color is what a place says: a screen color, a build of inks, or a tint of a spot ink by name. Colors are compared, and are the keys of
+// maps.
 type Color struct {
 	RGB  color.RGB8 // how it looks on a plain screen; of a build, as the coated press makes it
 	ink  unique.Handle[Ink]
@@ -42,8 +43,8 @@ func Seen(t color.Typed) Color {
 	return Beyond(t.RGB8(), t.Exactly())
 }
 
-// Beyond is a screen color that sRGB does not hold, as color.Typed.Exactly writes it, with what plain screens show; without such a text it is
-// what they show.
+// Beyond is a screen color that sRGB does not hold, as color.Typed.Exactly writes it, with what plain screens show; without such a text it
+// is what they show.
 func Beyond(plain color.RGB8, text string) Color {
 	if text == "" {
 		return Screen(plain)
@@ -112,7 +113,8 @@ type Use struct {
 
 // More is what few uses have.
 type More struct {
-	Solid *color.RGB8                               // of a spot ink, its full tone on a screen as the file says it; nil if the file does not
+	// of a spot ink, its full tone on a screen as the file says it; nil if the file does not
+	Solid *color.RGB8
 	Codes *picture.Codes                            // of the picture that it was found in, if that is not sRGB
 	Slack [3]float64                                // of what was compressed: how far it can be off, in Y'CbCr
 	Paint Painting                                  // the picture that it is an area of, where that can be repainted

@@ -16,7 +16,8 @@ type variant struct {
 // mostVaried is of how many colors variants are worked out: of very many, one would be met by chance.
 const mostVaried = 500
 
-// lighter and darker are the variants that menus of theme colors offer: luminance as HSL, multiplied and moved (ECMA-376 part 1, 20.1.2.3.20 and 21).
+// lighter and darker are the variants that menus of theme colors offer: luminance as HSL, multiplied and moved (ECMA-376 part 1,
+// 20.1.2.3.20 and 21).
 var lighter, darker = []int{80, 60, 40, 90, 75, 50, 35, 25, 15, 10, 5}, []int{25, 50, 75, 90, 10, 5, 15, 35}
 
 // variantOf finds what a color is a variant of; what comes first in the library wins, and a menu's variant over a layer.
@@ -47,7 +48,8 @@ func (j *Judge) vary() {
 		theme := func(said string, mods ...opc.Transform) {
 			value := opc.Color{Kind: "srgbClr", Value: strings.TrimPrefix(c.RGB.Hex(), "#"), Mods: mods}
 			if rgb, ok := value.RGB(nil); ok {
-				put(rgb, variant{fmt.Sprintf("%s, %s as a theme's menu makes it", c.Name, said), "lighter or darker as a theme's menu makes it"})
+				put(rgb, variant{fmt.Sprintf("%s, %s as a theme's menu makes it", c.Name, said),
+					"lighter or darker as a theme's menu makes it"})
 			}
 		}
 		for _, p := range lighter {
@@ -64,7 +66,8 @@ func (j *Judge) vary() {
 		}
 		for _, over := range veils {
 			for t := 5; t <= 95; t += 5 {
-				put(veiled(c.RGB, over.with, t), variant{fmt.Sprintf("%s under %d %% %s", c.Name, t, over.name), "an opacity over " + over.name})
+				put(veiled(c.RGB, over.with, t), variant{fmt.Sprintf("%s under %d %% %s", c.Name, t, over.name),
+					"an opacity over " + over.name})
 			}
 		}
 	}

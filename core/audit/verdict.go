@@ -29,8 +29,8 @@ type Sort struct {
 	Shape Shape   `json:"shape"`
 }
 
-// Shape is how a verdict is drawn, always in the color of the text: in a square from 0 to 16, whose outline at 1 to 15 all have, and in a bar. Look for
-// what cannot be taken for another one at 12 pixels.
+// Shape is how a verdict is drawn, always in the color of the text: in a square from 0 to 16, whose outline at 1 to 15 all have, and in a
+// bar. Look for what cannot be taken for another one at 12 pixels.
 type Shape struct {
 	Fill string `json:"fill"` // a path of SVG that is filled
 	Line string `json:"line"` // one that is drawn

@@ -102,7 +102,8 @@ func (j *Judge) together(r *Report, off []int) bool {
 	for at, i := range best {
 		k := &r.Colors[at]
 		rgb, _ := color.FromHex(k.Hex)
-		k.Reason, k.Cause = fmt.Sprintf("%s, %s, as are %s of this file", j.colors[i].Name, sentence, Plural(len(best)-1, "other color")), sentence
+		k.Reason, k.Cause = fmt.Sprintf("%s, %s, as are %s of this file", j.colors[i].Name, sentence, Plural(len(best)-1, "other color")),
+			sentence
 		j.meant(k, rgb, i)
 	}
 	return true

@@ -256,7 +256,8 @@ func (t Texts) check() error {
 	for _, f := range []struct {
 		what, text string
 		most       int
-	}{{"word", t.Word, limits.BoardWord}, {"headline", t.Headline, limits.BoardHeadline}, {"lines", t.Lines, limits.BoardLines}, {"small print", t.Small, limits.BoardSmall},
+	}{{"word", t.Word, limits.BoardWord}, {"headline", t.Headline, limits.BoardHeadline}, {"lines", t.Lines, limits.BoardLines},
+		{"small print", t.Small, limits.BoardSmall},
 		{"button", t.Button, limits.BoardButton}} {
 		if err := text(f.what, f.text, f.most); err != nil {
 			return err

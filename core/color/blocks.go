@@ -11,8 +11,8 @@ import (
 	"sync"
 )
 
-// blocks joins lines that belong together: a line with a name, and below it lines that are a value each, of kinds that differ. A blank line, another
-// name or a kind that was there already ends a block. A heading over several colors of one kind is not the name of any.
+// blocks joins lines that belong together: a line with a name, and below it lines that are a value each, of kinds that differ. A blank
+// line, another name or a kind that was there already ends a block. A heading over several colors of one kind is not the name of any.
 func blocks(lines []Line) []Line {
 	var out []Line
 	for i := 0; i < len(lines); {
@@ -23,7 +23,8 @@ func blocks(lines []Line) []Line {
 		joined, took := lines[i], 0
 		switch head := lines[i]; {
 		case head.heads():
-			joined, took = joinAll(Line{Number: head.Number, Text: head.Text, Name: cleanName(head.Text), Err: ErrWords}, lines[i+1:i+1+n], true)
+			joined, took = joinAll(Line{Number: head.Number, Text: head.Text, Name: cleanName(head.Text), Err: ErrWords}, lines[i+1:i+1+n],
+				true)
 			if took < n && took < 2 || took == 0 { // a heading over a list
 				joined, took = head, 0
 			}
@@ -139,7 +140,8 @@ func (l Line) kind() string {
 // lineLabels are the words that a line of a block begins with.
 var lineLabels = strings.Fields("hex html web rgb srgb cmyk 4c process hsl hsb hsv lab cielab lch oklch oklab spot ink r c h l")
 
-// elsewherePrinted is a build or an ink that says which paper other than coated it is for: "CMYK 0 75 100 7 for uncoated paper"; empty for other lines.
+// elsewherePrinted is a build or an ink that says which paper other than coated it is for: "CMYK 0 75 100 7 for uncoated paper"; empty for
+// other lines.
 func elsewherePrinted(l Line, kind string) string {
 	switch {
 	case kind == "build" && l.CMYK != nil && l.Paper != "" && l.Paper != "coated":

@@ -296,7 +296,8 @@ func old(name string, args []string, legacy bool) error {
 }
 
 // What a value means, so that what is missing in one space is missing in another (CSS Color 4, 12.2).
-var meanings = map[string]string{"r": "red", "x": "red", "g": "green", "y": "green", "b": "blue", "z": "blue", "l": "lightness", "c": "color", "s": "color", "h": "hue"}
+var meanings = map[string]string{"r": "red", "x": "red", "g": "green", "y": "green", "b": "blue", "z": "blue", "l": "lightness",
+	"c": "color", "s": "color", "h": "hue"}
 
 func meaning(f string, c component) string {
 	if f == "lab" || f == "oklab" {

@@ -10,9 +10,9 @@ import (
 // within is how many steps of 8 bits a value may lie beside one and count as it: what was written of 8 bits with five decimals is 8 bits.
 const within = 0.1
 
-// Exactly is the color as CSS writes it without loss, for one that 8 bits of sRGB do not hold: lab(), lch(), oklab(), oklch() or color(), as it
-// was written, with its numbers worked out; what was worked out of other colors is written in Display P3. It is empty where RGB8 is the color
-// itself, for notations of 8 bits, and for numbers of no color.
+// Exactly is the color as CSS writes it without loss, for one that 8 bits of sRGB do not hold: lab(), lch(), oklab(), oklch() or color(),
+// as it was written, with its numbers worked out; what was worked out of other colors is written in Display P3. It is empty where RGB8 is
+// the color itself, for notations of 8 bits, and for numbers of no color.
 func (t Typed) Exactly() string {
 	var name string
 	var v [3]float64
@@ -63,8 +63,8 @@ func rgbOf(name string, v [3]float64) RGB {
 	return functions[name].rgb(v)
 }
 
-// OneStep says whether the color is within a step of 8 bits of another, in each number of the space that it is written in; lab() and the like are
-// held against Display P3.
+// OneStep says whether the color is within a step of 8 bits of another, in each number of the space that it is written in; lab() and the
+// like are held against Display P3.
 func (t Typed) OneStep(of RGB) bool {
 	space := "display-p3"
 	if t.made != nil {
@@ -81,8 +81,8 @@ func (t Typed) OneStep(of RGB) bool {
 	return true
 }
 
-// RewriteExactly writes a color that sRGB does not hold, as Exactly writes it, where another one stands that it does not hold either: with the
-// alpha that stands there. False where what stands there has no such notation.
+// RewriteExactly writes a color that sRGB does not hold, as Exactly writes it, where another one stands that it does not hold either: with
+// the alpha that stands there. False where what stands there has no such notation.
 func RewriteExactly(old, to string) (string, bool) {
 	t, err := ParseCSS(old)
 	if err != nil || t.made == nil {
@@ -94,8 +94,8 @@ func RewriteExactly(old, to string) (string, bool) {
 	return to, true
 }
 
-// NumbersLike are the three numbers of a color that sRGB does not hold, as Exactly writes it, in the function or the space that another such color is
-// written in. False where that has no such notation.
+// NumbersLike are the three numbers of a color that sRGB does not hold, as Exactly writes it, in the function or the space that another
+// such color is written in. False where that has no such notation.
 func NumbersLike(old, to string) (v [3]float64, ok bool) {
 	at, err := ParseCSS(old)
 	if err != nil || at.made == nil {

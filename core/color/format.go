@@ -52,7 +52,8 @@ var Notations = []Notation{
 		v := c.RGB().HWB()
 		return call("hwb", digits(v.H, 2), percent(v.W, 2), percent(v.B, 2))
 	}},
-	{"lab", "CSS lab(): CIELAB, D50", func(c RGB8) string { v := c.Lab(); return call("lab", digits(v.L, 3), digits(v.A, 3), digits(v.B, 3)) }},
+	{"lab", "CSS lab(): CIELAB, D50",
+		func(c RGB8) string { v := c.Lab(); return call("lab", digits(v.L, 3), digits(v.A, 3), digits(v.B, 3)) }},
 	{"lch", "CSS lch(): CIELAB, D50, with chroma and hue", func(c RGB8) string {
 		v := c.Lab().LCh()
 		return call("lch", digits(v.L, 3), digits(v.C, 3), digits(v.H, 3))
@@ -81,7 +82,8 @@ var Beyond = []struct {
 }{
 	{"p3", "CSS color(display-p3 ...)", func(c RGB) string { return inSpace("display-p3", c) }},
 	{"rec2020", "CSS color(rec2020 ...)", func(c RGB) string { return inSpace("rec2020", c) }},
-	{"lab", "CSS lab(): CIELAB, D50", func(c RGB) string { v := c.Lab(); return call("lab", digits(v.L, 4), digits(v.A, 4), digits(v.B, 4)) }},
+	{"lab", "CSS lab(): CIELAB, D50",
+		func(c RGB) string { v := c.Lab(); return call("lab", digits(v.L, 4), digits(v.A, 4), digits(v.B, 4)) }},
 	{"lch", "CSS lch(): CIELAB, D50, with chroma and hue", func(c RGB) string {
 		v := c.Lab().LCh()
 		return call("lch", digits(v.L, 4), digits(v.C, 4), digits(v.H, 4))

@@ -43,14 +43,16 @@ func labelled(text string) (t Typed, ok bool, err error) {
 	if strings.HasPrefix(name, "cie") { // a blank may stand within
 		name, at = "lab", strings.IndexAny(strings.ToLower(text), "b")+1
 	}
-	parts := strings.FieldsFunc(strings.NewReplacer("−", "-", " %", "%", " °", "", "°", "").Replace(strings.TrimLeft(text[at:], " \t:=(")), between)
+	parts := strings.FieldsFunc(strings.NewReplacer("−", "-", " %", "%", " °", "", "°", "").Replace(strings.TrimLeft(text[at:], " \t:=(")),
+		between)
 	switch name {
 	case "lab", "lch", "oklab", "oklch", "hsl", "hsla", "hsb", "hsv", "hwb":
 	case "cmyk":
 		t, err = inks(parts)
 		return t, true, err
 	case "hsi", "xyz", "xyy", "yuv", "ycbcr", "luv", "hcl", "video":
-		return t, true, fmt.Errorf("%s: values of %s are not read here; give the color as hex, RGB or Lab", short(text), strings.ToUpper(name))
+		return t, true, fmt.Errorf("%s: values of %s are not read here; give the color as hex, RGB or Lab", short(text),
+			strings.ToUpper(name))
 	default:
 		return t, false, nil
 	}
@@ -102,9 +104,9 @@ func readList(text string, most int) []Line {
 	return out
 }
 
-// ReadValue reads what somebody writes where a single value is wanted: every notation of Parse, and what lines of a list may have: labels, letters
-// before and behind numbers, four plain inks, a percentage of gray. The paper is the one that a build is for, where the text says so. What may be
-// several things is an *Unsure; a name or another value beside it is an error.
+// ReadValue reads what somebody writes where a single value is wanted: every notation of Parse, and what lines of a list may have: labels,
+// letters before and behind numbers, four plain inks, a percentage of gray. The paper is the one that a build is for, where the text says
+// so. What may be several things is an *Unsure; a name or another value beside it is an error.
 func ReadValue(text string) (t Typed, paper string, err error) {
 	t, failed := Parse(text)
 	if failed == nil {
@@ -180,7 +182,8 @@ func (l Line) read() []Line {
 			screens = append(screens, v)
 		}
 	}
-	if len(screens) == len(values) && codes(screens) && slices.ContainsFunc(screens, func(v found) bool { return v.t.RGB8() != screens[0].t.RGB8() }) {
+	if len(screens) == len(values) && codes(screens) &&
+		slices.ContainsFunc(screens, func(v found) bool { return v.t.RGB8() != screens[0].t.RGB8() }) {
 		return l.apart(values, rest)
 	}
 	if other := slices.IndexFunc(screens, func(v found) bool { return v.from(screens[0]) > 0.5 }); other > 0 {
@@ -219,7 +222,8 @@ func settle(values []found, rest string, named bool) error {
 		if parts := strings.FieldsFunc(v.text, between); v.err != nil && !v.code && len(parts) == 3 && measures(parts) && named {
 			v.t, v.err = Parse("rgb(" + strings.Join(parts, " ") + ")") // the name says that it is a color
 		}
-		if rgb, build, ok := seven(*v); ok && slices.ContainsFunc(values, func(o found) bool { return o.err == nil && o.t.CMYK == nil && o.t.RGB8() == rgb }) {
+		if rgb, build, ok := seven(*v); ok &&
+			slices.ContainsFunc(values, func(o found) bool { return o.err == nil && o.t.CMYK == nil && o.t.RGB8() == rgb }) {
 			v.t, v.err = build, nil
 		}
 		if v.err != nil {
@@ -389,7 +393,8 @@ func bare(cell string) string {
 		switch {
 		case strings.ContainsRune(around, first), first == '=' && (len(r) == 1 || !unicode.IsLetter(r[1])):
 			cell = inner
-		case closers[first] != 0 && len(r) > 1 && closers[first] == last && strings.Count(inner, string(last)) == 1 && (first == last || strings.Count(cell, string(first)) == 1):
+		case closers[first] != 0 && len(r) > 1 && closers[first] == last && strings.Count(inner, string(last)) == 1 &&
+			(first == last || strings.Count(cell, string(first)) == 1):
 			cell = string(r[1 : len(r)-1])
 		case closers[first] != 0 && !strings.ContainsRune(inner, closers[first]): // opened, and not closed
 			cell = inner

@@ -2,8 +2,8 @@ package color
 
 import "slices"
 
-// Looks are all words that people say of how a color looks, more than Describe chooses from: "dark", "blue", "navy", "cool". Hues overlap, since
-// what one calls teal is green to the next. The bounds are ours, in OKLCH.
+// Looks are all words that people say of how a color looks, more than Describe chooses from: "dark", "blue", "navy", "cool". Hues overlap,
+// since what one calls teal is green to the next. The bounds are ours, in OKLCH.
 func (c RGB8) Looks() []string {
 	v := c.RGB().OKLab().OKLCH()
 	var out []string

@@ -18,8 +18,8 @@ const (
 	sideSteps  = 40 // of the sides of the cube whose surface is looked at
 )
 
-// OutlineOf draws the outline of all that lies within a surface of which there are many points. It is seen from the neutral axis, which a screen and
-// a press both have inside.
+// OutlineOf draws the outline of all that lies within a surface of which there are many points. It is seen from the neutral axis, which a
+// screen and a press both have inside.
 func OutlineOf(surface []Lab) Outline {
 	var far [hueSteps]Lab
 	var wide [lightSteps]float64

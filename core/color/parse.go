@@ -61,7 +61,8 @@ func (p parser) full(s string) (Typed, made, error) {
 	s = strings.TrimSpace(uncommented(s))
 	if name, body, ok := callForm(s); ok && len(s) <= longest {
 		if c, ok := threeNumbers(s); ok {
-			return Typed{Notation: "rgb", RGB: c.RGB(), Alpha: 1}, made{name: "rgb", v: [3]float64{float64(c.R) / 255, float64(c.G) / 255, float64(c.B) / 255}, alpha: 1}, nil
+			return Typed{Notation: "rgb", RGB: c.RGB(), Alpha: 1}, made{name: "rgb", v: [3]float64{float64(c.R) / 255, float64(c.G) / 255,
+				float64(c.B) / 255}, alpha: 1}, nil
 		}
 		t, m, err := p.call(name, body, s)
 		if err == nil && t.CMYK == nil && beyond(m.name) {
@@ -114,7 +115,8 @@ func (p parser) plain(s string) (Typed, error) {
 		if v := lettered(s, "cmyk"); v != nil {
 			return inks(v)
 		}
-		if rest := strings.TrimLeft(s[min(3, len(s)):], " :=\t"); strings.EqualFold(s[:min(3, len(s))], "rgb") && bareNumbers(rest) { // "RGB 244/162/97"
+		// "RGB 244/162/97"
+		if rest := strings.TrimLeft(s[min(3, len(s)):], " :=\t"); strings.EqualFold(s[:min(3, len(s))], "rgb") && bareNumbers(rest) {
 			if parts := strings.FieldsFunc(rest, between); len(parts) == 3 {
 				return p.bare(parts)
 			}

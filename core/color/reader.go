@@ -14,8 +14,9 @@ import (
 	"unicode"
 )
 
-// The reader of lines: values are found where they stand, each by one form, the unmistakable ones first; what is left is the name. A wrong color is worse
-// than a question, and a question is worse than an answer: a word that names a model is never part of a name, and numbers that may be two things are asked.
+// The reader of lines: values are found where they stand, each by one form, the unmistakable ones first; what is left is the name. A wrong
+// color is worse than a question, and a question is worse than an answer: a word that names a model is never part of a name, and numbers
+// that may be two things are asked.
 
 // Reading is one of several things that a line may mean.
 type Reading struct {
@@ -133,12 +134,13 @@ var forms = sync.OnceValue(func() (out []form) {
 			return unclamped(text, function+"("+strings.Join(parts, " ")+")")
 		})
 	}
-	add("(", `(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)`, true, func(text string) (Typed, error) {
-		if at := strings.Index(text, "(0x"); at > 0 { // a constructor of a programming language
-			return hash(strings.TrimRight(text[at+1:], ") "))
-		}
-		return Parse(text)
-	})
+	add("(", `(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)`, true,
+		func(text string) (Typed, error) {
+			if at := strings.Index(text, "(0x"); at > 0 { // a constructor of a programming language
+				return hash(strings.TrimRight(text[at+1:], ") "))
+			}
+			return Parse(text)
+		})
 	add("#", `#[0-9a-zA-Z]+`, true, hash)
 	add("xX", `(?i)\b0x[0-9a-f]{3,8}\b`, true, func(text string) (Typed, error) { return hash("0x" + text[2:]) })
 	numbered("yY", lettersOf(`cyan|c`, `magenta|m`, `yellow|y`, `black|key|k`), "cmyk")
@@ -149,10 +151,11 @@ var forms = sync.OnceValue(func() (out []form) {
 	numbered("sS", lettersOf(`hue|h`, `saturation|sat|s`, `brightness|value|b|v`), "hsb")
 	numbered("lL", `(?i)\bL\*?`+is+`(`+number+`)[\s,;/|]*a\*?`+is+`(`+number+`)[\s,;/|]*b\*?`+is+`(`+number+`)`, "lab")
 	three := is + `\(?\s*` + number + `(?:` + gap + number + `){2}\s*\)?`
-	add("lhxyvLHXYV", `(?i)\b(?:cie[ -]?l?ab|l\*a\*b\*|lab|lch|oklab|oklch|hsla?|hs[bvi]|hwb|xyz|xyy|yuv|y[’']?cbcr|luv|hcl|video)`+three, true, func(text string) (Typed, error) {
-		t, _, err := labelled(text)
-		return t, err
-	})
+	add("lhxyvLHXYV", `(?i)\b(?:cie[ -]?l?ab|l\*a\*b\*|lab|lch|oklab|oklch|hsla?|hs[bvi]|hwb|xyz|xyy|yuv|y[’']?cbcr|luv|hcl|video)`+three,
+		true, func(text string) (Typed, error) {
+			t, _, err := labelled(text)
+			return t, err
+		})
 	add("gG", `(?i)\b(?:s?rgb)`+is+`\d{1,3}(?:\.\d{1,3}){2}\b`, true, func(text string) (Typed, error) {
 		return parser{strict: true}.bare(strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsDigit(r) }))
 	})
@@ -165,7 +168,8 @@ var forms = sync.OnceValue(func() (out []form) {
 		}
 		return inks(numbersOf(text))
 	})
-	add("/", `\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`, false, func(text string) (Typed, error) { return four(numbersOf(text), text) })
+	add("/", `\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`, false,
+		func(text string) (Typed, error) { return four(numbersOf(text), text) })
 	add("/", `\b\d{1,3}(?:\s*/\s*\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return dated(numbersOf(text), text) })
 	add(".", `\b\d{1,3}(?:\.\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return dated(strings.Split(text, "."), text) })
 	add(" \t,;|", `(?:\b\d|\B\.\d)[\d.]*(?:\s?[%°])?(?:\s*[,;\t |]\s*[\d.]+(?:\s?[%°])?){2,}`, false, run)
@@ -173,8 +177,8 @@ var forms = sync.OnceValue(func() (out []form) {
 	return out
 })
 
-// hash reads hexadecimal digits. Where eight of them begin with FF, the opacity may be meant to stand in front, as some programs write it; behind 0x
-// all that are known write it so.
+// hash reads hexadecimal digits. Where eight of them begin with FF, the opacity may be meant to stand in front, as some programs write it;
+// behind 0x all that are known write it so.
 func hash(text string) (Typed, error) {
 	digits := strings.TrimPrefix(strings.TrimPrefix(text, "#"), "0x")
 	t, err := Parse("#" + digits)
@@ -252,7 +256,8 @@ func isColor(t Typed, text, other string) error {
 		return fmt.Errorf("%s may be %s; if it is a build, write CMYK in front of it", short(text), other)
 	}
 	c := t.RGB8()
-	return &Unsure{fmt.Sprintf("%s may be %s; is it a color?", short(text), other), []Reading{{"as RGB", fmt.Sprintf("rgb(%d %d %d)", c.R, c.G, c.B), c}}}
+	return &Unsure{fmt.Sprintf("%s may be %s; is it a color?", short(text), other),
+		[]Reading{{"as RGB", fmt.Sprintf("rgb(%d %d %d)", c.R, c.G, c.B), c}}}
 }
 
 // mayBeOther says whether a line that is one value as a whole may be something else.
@@ -317,7 +322,8 @@ func hueOf(parts []string, text string) error {
 		return fmt.Errorf("%s has %d numbers where three are wanted", short(text), len(parts))
 	}
 	for _, model := range []string{"hsb", "hsl"} {
-		css := fmt.Sprintf("%s(%s %s%% %s%%)", model, strings.TrimSuffix(parts[0], "%"), strings.TrimSuffix(parts[1], "%"), strings.TrimSuffix(parts[2], "%"))
+		css := fmt.Sprintf("%s(%s %s%% %s%%)", model, strings.TrimSuffix(parts[0], "%"), strings.TrimSuffix(parts[1], "%"),
+			strings.TrimSuffix(parts[2], "%"))
 		t, err := Parse(css)
 		hue, _ := strconv.ParseFloat(parts[0], 64)
 		if err != nil || t.Clamped != "" || hue > 360 {
@@ -330,7 +336,8 @@ func hueOf(parts []string, text string) error {
 
 // tints find one percentage of black.
 var tints = sync.OnceValue(func() (out []*regexp.Regexp) {
-	for _, form := range []string{`(?i)\b(\d{1,3}(?:\.\d+)?)\s?%\s?(?:gr[ae]y|black|k)\b`, `(?i)\b(?:gr[ae]y|black|k)` + is + `(\d{1,3}(?:\.\d+)?)\s?%`, `(?i)^k\s?(\d{1,3})$`} {
+	for _, form := range []string{`(?i)\b(\d{1,3}(?:\.\d+)?)\s?%\s?(?:gr[ae]y|black|k)\b`, `(?i)\b(?:gr[ae]y|black|k)` + is +
+		`(\d{1,3}(?:\.\d+)?)\s?%`, `(?i)^k\s?(\d{1,3})$`} {
 		out = append(out, regexp.MustCompile(form))
 	}
 	return out

@@ -212,7 +212,8 @@ func rewriteNumbers(old string, values [3]float64, scale float64) (string, bool)
 			if point := strings.IndexByte(text, '.'); point >= 0 && !strings.ContainsAny(text, "eE") {
 				d = min(len(text)-point-1, 6)
 			}
-			for d < 8 && math.Round(parsed(digits(values[n], d))/scale*255*1e6)/1e6 != math.Round(values[n]/scale*255) && math.Abs(parsed(digits(values[n], d))/scale*255-values[n]/scale*255) > 0.05 {
+			for d < 8 && math.Round(parsed(digits(values[n], d))/scale*255*1e6)/1e6 != math.Round(values[n]/scale*255) &&
+				math.Abs(parsed(digits(values[n], d))/scale*255-values[n]/scale*255) > 0.05 {
 				d++
 			}
 		}

@@ -40,8 +40,8 @@ func rommEncode(v float64) float64 {
 	return v * 16
 }
 
-// CameraLight is the light of a value of BT.709 and BT.2020, 0 to 1, by the inverse of their camera curve (Recommendation ITU-R BT.2020, table
-// 4). The function color() takes its rec2020 by it too, as Chromium does.
+// CameraLight is the light of a value of BT.709 and BT.2020, 0 to 1, by the inverse of their camera curve (Recommendation ITU-R BT.2020,
+// table 4). The function color() takes its rec2020 by it too, as Chromium does.
 func CameraLight(v float64) float64 { return bt2020Decode(v) }
 
 func bt2020Decode(v float64) float64 {

@@ -51,7 +51,8 @@ func Specimen(set []color.RGB8) []Ground {
 		slices.SortStableFunc(out[g].On, func(a, b Type) int { return cmp.Compare(b.Ratio, a.Ratio) })
 	}
 	slices.SortStableFunc(out, func(a, b Ground) int {
-		if c := cmp.Or(cmp.Compare(b.Legible(TextAA), a.Legible(TextAA)), cmp.Compare(b.Legible(LargeAA), a.Legible(LargeAA))); c != 0 || len(a.On) == 0 {
+		if c := cmp.Or(cmp.Compare(b.Legible(TextAA), a.Legible(TextAA)), cmp.Compare(b.Legible(LargeAA), a.Legible(LargeAA))); c != 0 ||
+			len(a.On) == 0 {
 			return c
 		}
 		return cmp.Compare(b.On[0].Ratio, a.On[0].Ratio)

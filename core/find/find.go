@@ -24,7 +24,8 @@ func Plain(s string) string {
 }
 
 // small are words that say nothing where others stand beside them.
-var small = map[string]bool{"a": true, "an": true, "the": true, "of": true, "on": true, "in": true, "for": true, "to": true, "our": true, "is": true,
+var small = map[string]bool{"a": true, "an": true, "the": true, "of": true, "on": true, "in": true, "for": true, "to": true, "our": true,
+	"is":  true,
 	"are": true, "who": true, "what": true, "which": true, "where": true, "has": true, "how": true, "my": true, "and": true, "with": true}
 
 // Words are what somebody looks for.
@@ -33,7 +34,8 @@ type Words []string
 // Of takes the words of a text apart. Small words count only where nothing else was typed.
 func Of(text string) Words {
 	var all, told Words
-	for _, w := range strings.FieldsFunc(Plain(text), func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune(",;\"“”?", r) }) {
+	for _, w := range strings.FieldsFunc(Plain(text),
+		func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune(",;\"“”?", r) }) {
 		all = append(all, w)
 		if !small[w] {
 			told = append(told, w)

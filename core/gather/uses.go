@@ -19,8 +19,9 @@ const mostFound = 2000
 // mostPlaces is how many places of a color are told.
 const mostPlaces = 3
 
-// fromUses takes the exact colors of a finished file, as audits find them: how often each is used and where, and under which name where the file
-// has one for it. Those that somebody defined by name come first, in their order; a slot of a theme that nothing uses is among them with 0 uses.
+// fromUses takes the exact colors of a finished file, as audits find them: how often each is used and where, and under which name where the
+// file has one for it. Those that somebody defined by name come first, in their order; a slot of a theme that nothing uses is among them
+// with 0 uses.
 func fromUses(s *audit.Scan, defined swatchfile.Library) Found {
 	f := Found{Label: labelOf(s.Kind), Name: defined.House, Notes: slices.Clone(defined.Notes), Left: defined.Left}
 	f.take(defined)
@@ -145,13 +146,16 @@ func (p *inPictures) onto(f *Found, at map[string]int) (notes []string) {
 		notes = append(notes, fmt.Sprintf("%s only in pictures, behind the others.", plural(n, "color is", "colors are")))
 	}
 	if lossy > 0 {
-		notes = append(notes, fmt.Sprintf("%s as a compression that loses some left it: nearly what somebody chose.", plural(lossy, "of them is", "of them are")))
+		notes = append(notes, fmt.Sprintf("%s as a compression that loses some left it: nearly what somebody chose.",
+			plural(lossy, "of them is", "of them are")))
 	}
 	if smaller > 0 {
-		notes = append(notes, fmt.Sprintf("%s of pictures not shown; drop a picture by itself to see all of it.", plural(smaller, "smaller area is", "smaller areas are")))
+		notes = append(notes, fmt.Sprintf("%s of pictures not shown; drop a picture by itself to see all of it.",
+			plural(smaller, "smaller area is", "smaller areas are")))
 	}
 	if photos > 0 {
-		notes = append(notes, fmt.Sprintf("%s without a flat color; drop it by itself as a picture.", plural(photos, "picture inside is", "pictures inside are")))
+		notes = append(notes, fmt.Sprintf("%s without a flat color; drop it by itself as a picture.",
+			plural(photos, "picture inside is", "pictures inside are")))
 	}
 	return notes
 }
@@ -240,7 +244,8 @@ var plainWord = regexp.MustCompile(`(?i)^(?:.*[- ])?(?:colou?rs?|background|bg|f
 
 var identifier = regexp.MustCompile(`^[\p{L}_$][\p{L}\d_$-]*$`)
 
-// calledBy is what a file calls a color where it defines it: the variable of a style sheet, the key of a script. Empty where it has no name.
+// calledBy is what a file calls a color where it defines it: the variable of a style sheet, the key of a script. Empty where it has no
+// name.
 func calledBy(u *audit.Use, kind string) string {
 	name := ""
 	switch {
@@ -266,7 +271,8 @@ var hump = regexp.MustCompile(`([\p{Ll}\d])(\p{Lu})`)
 
 // spaced writes an identifier as words: "deepSound" and "deep-sound" as "deep sound".
 func spaced(name string) string {
-	return strings.Join(strings.FieldsFunc(strings.ToLower(hump.ReplaceAllString(name, "$1 $2")), func(r rune) bool { return r == '-' || r == '_' || r == ' ' }), " ")
+	return strings.Join(strings.FieldsFunc(strings.ToLower(hump.ReplaceAllString(name, "$1 $2")),
+		func(r rune) bool { return r == '-' || r == '_' || r == ' ' }), " ")
 }
 
 func labelOf(kind string) string {
@@ -278,8 +284,8 @@ func labelOf(kind string) string {
 	return "a file"
 }
 
-// fromArchive takes what every file of an archive holds: what the finished ones use together, and what swatch files and pictures of palettes in it
-// list.
+// fromArchive takes what every file of an archive holds: what the finished ones use together, and what swatch files and pictures of
+// palettes in it list.
 func fromArchive(name string, data []byte) (Found, error) {
 	s, err := scan(name, data)
 	if err != nil {
@@ -326,7 +332,8 @@ func fromArchive(name string, data []byte) (Found, error) {
 		if n > told {
 			more = fmt.Sprintf(" and %d more", n-told)
 		}
-		f.Notes = append(f.Notes, fmt.Sprintf("Not read, since no kind that is read looks like it: %s%s.", strings.Join(others[:min(n, told)], ", "), more))
+		f.Notes = append(f.Notes, fmt.Sprintf("Not read, since no kind that is read looks like it: %s%s.",
+			strings.Join(others[:min(n, told)], ", "), more))
 	}
 	return f, nil
 }

@@ -138,23 +138,26 @@ func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
 	return out, true
 }
 
-// better is by how much, in ΔE00, another build or ink must be nearer before one that is written down is called wrong: no press and no ink reaches
-// every color.
+// better is by how much, in ΔE00, another build or ink must be nearer before one that is written down is called wrong: no press and no ink
+// reaches every color.
 const better = 3
 
-// Printed says which of the inks that are written down for a color of the screen are another color: a build on coated paper, an ink of a book.
+// Printed says which of the inks that are written down for a color of the screen are another color: a build on coated paper, an ink of a
+// book.
 func (c *Candidate) Printed(on *press.Condition, book *ink.Book) (out []manual.Disagreement) {
 	target := c.Lab()
 	if b, ok := c.Build(on.Name); ok && b.Origin != library.Deciding && c.Master.Kind != library.OfBuild {
 		if de, best := color.DeltaE00(target, on.Lab(b.Value)), on.Build(target); de > best.DeltaE+better {
-			text := fmt.Sprintf("CMYK %s is %.1f %s from it on %s paper, where %s is %.1f", b.Value, de, color.Word(de), on.Name, best.Whole, best.DeltaE)
+			text := fmt.Sprintf("CMYK %s is %.1f %s from it on %s paper, where %s is %.1f", b.Value, de, color.Word(de), on.Name,
+				best.Whole, best.DeltaE)
 			out = append(out, manual.Disagreement{Kind: "cmyk", Text: text})
 		}
 	}
 	if s, ok := c.Spot(string(ink.Coated)); ok && c.Master.Kind != library.OfInk {
 		k, known := book.Find(s.Code)
 		if !known {
-			return append(out, manual.Disagreement{Kind: "ink", Text: fmt.Sprintf("ink %s is not in the %s book, and stays out", s.Code, book.Name)})
+			return append(out, manual.Disagreement{Kind: "ink", Text: fmt.Sprintf("ink %s is not in the %s book, and stays out", s.Code,
+				book.Name)})
 		}
 		near := book.Nearest(target, ink.Coated, 1)[0]
 		if de := color.DeltaE00(target, k.Coated); de > near.DeltaE+better {

@@ -33,7 +33,8 @@ var Forms = []Form{
 func picture(wide, tall int) func(string, []Stop, string, float64) ([]byte, error) {
 	return func(_ string, stops []Stop, space string, angle float64) ([]byte, error) {
 		sin, cos := math.Sincos(angle * math.Pi / 180)
-		length := math.Abs(float64(wide)*sin) + math.Abs(float64(tall)*cos) // CSS Images 3, 3.1.1: the corners have the first and the last color
+		// CSS Images 3, 3.1.1: the corners have the first and the last color
+		length := math.Abs(float64(wide)*sin) + math.Abs(float64(tall)*cos)
 		const fine = 8192
 		ramp := make([]gocolor.NRGBA64, fine+1)
 		for i := range ramp {
@@ -69,7 +70,8 @@ func drawing(name string, stops []Stop, space string, angle float64) ([]byte, er
 	sin, cos := math.Sincos(angle * math.Pi / 180)
 	half := (math.Abs(wide*sin) + math.Abs(tall*cos)) / 2
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d"><title>%s</title>`, wide, tall, wide, tall, title.String())
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 %d %d" width="%d" height="%d"><title>%s</title>`, wide, tall,
+		wide, tall, title.String())
 	fmt.Fprintf(&b, `<defs><linearGradient id="gradient" gradientUnits="userSpaceOnUse" x1="%.2f" y1="%.2f" x2="%.2f" y2="%.2f">`,
 		wide/2-half*sin, tall/2+half*cos, wide/2+half*sin, tall/2-half*cos)
 	steps, err := Steps(stops, space, n)

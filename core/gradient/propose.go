@@ -24,8 +24,8 @@ const (
 )
 
 // Propose makes gradients of colors: quiet ones between neighbors in hue, strong ones between colorful colors whose mixture stays colorful,
-// some past gray, which would go through it on the straight way, and some over three stops from dark to light. The best of each kind come first, and
-// no two colors go together twice in a kind.
+// some past gray, which would go through it on the straight way, and some over three stops from dark to light. The best of each kind come
+// first, and no two colors go together twice in a kind.
 func Propose(colors []color.RGB8) []Proposal {
 	type one struct {
 		at int

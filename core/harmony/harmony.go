@@ -43,7 +43,8 @@ var Schemes = []struct {
 
 // painterMarks pairs places on the painter's wheel (degrees, red at 0, the classic twelve hues of paint) with OKLCH
 // hues of the screen colors that stand for them. Between two marks the hue runs evenly.
-var painterMarks = [][2]float64{{0, 27}, {60, 58}, {120, 106}, {150, 128}, {180, 148}, {210, 205}, {240, 258}, {270, 288}, {300, 310}, {330, 352}, {360, 387}}
+var painterMarks = [][2]float64{{0, 27}, {60, 58}, {120, 106}, {150, 128}, {180, 148}, {210, 205}, {240, 258}, {270, 288}, {300, 310},
+	{330, 352}, {360, 387}}
 
 func toPainter(h float64) float64 {
 	if h < painterMarks[0][1] {
@@ -75,15 +76,16 @@ const (
 	Most   = 8
 )
 
-// A further member of a hue is a rung lighter or darker, in OKLCH lightness, and has a part of the chroma for each rung: tints lose more of it.
+// A further member of a hue is a rung lighter or darker, in OKLCH lightness, and has a part of the chroma for each rung: tints lose more of
+// it.
 const (
 	rung              = 0.15
 	lightest, darkest = 0.97, 0.14
 	paler, deeper     = 0.65, 0.85
 )
 
-// stepped is the lightness of a member of a round, from that of its hue's own, and the part of the chroma that it has: a rung lighter, one darker, two
-// lighter and so on; on one side alone where the other ends.
+// stepped is the lightness of a member of a round, from that of its hue's own, and the part of the chroma that it has: a rung lighter, one
+// darker, two lighter and so on; on one side alone where the other ends.
 func stepped(own float64, round int) (lightness, chroma float64) {
 	up, down := 0, 0
 	lightness, chroma = own, 1
@@ -100,9 +102,9 @@ func stepped(own float64, round int) (lightness, chroma float64) {
 	return lightness, chroma
 }
 
-// Build makes a harmony of so many members around a color; 0 for as many as the scheme has hues. Lightness and chroma are the color's own; what
-// lies outside sRGB is mapped by reducing chroma. The first member is the color itself, unchanged. More members than hues go around the hues
-// again, in rounds: lighter and paler, then darker, then lighter still (see stepped). Fewer are the scheme's first.
+// Build makes a harmony of so many members around a color; 0 for as many as the scheme has hues. Lightness and chroma are the color's own;
+// what lies outside sRGB is mapped by reducing chroma. The first member is the color itself, unchanged. More members than hues go around
+// the hues again, in rounds: lighter and paler, then darker, then lighter still (see stepped). Fewer are the scheme's first.
 func Build(c color.RGB8, scheme string, w Wheel, count int) ([]Member, error) {
 	if w != Perceptual && w != Painter {
 		return nil, fmt.Errorf("there is no wheel %q; there are perceptual and painter", w)

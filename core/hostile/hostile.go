@@ -20,8 +20,8 @@ const (
 	fewer = 1_500
 )
 
-// perMB is how long a megabyte may take, and grace what any reading may: three times what it takes where nothing else is done, since a machine
-// that is busy is no fault of a reader. What is not linear takes more than any of these.
+// perMB is how long a megabyte may take, and grace what any reading may: three times what it takes where nothing else is done, since a
+// machine that is busy is no fault of a reader. What is not linear takes more than any of these.
 const (
 	perMB = 3 * time.Second
 	grace = 400 * time.Millisecond
@@ -80,9 +80,9 @@ func (c Case) most() int {
 	return Most
 }
 
-// Linear reads files in which a token is repeated more and more often, and fails for those that take too long. It
-// stops at the first number of a case that does, so that a reader that never ends is noticed by one that only takes long. It tells the slowest of
-// all, by the megabyte.
+// Linear reads files in which a token is repeated more and more often, and fails for those that take too long. It stops at the first number
+// of a case that does, so that a reader that never ends is noticed by one that only takes long. It tells the slowest of all, by the
+// megabyte.
 func Linear(t *testing.T, read func(data []byte), cases []Case) {
 	t.Helper()
 	slowest, which := time.Duration(0), ""
@@ -148,8 +148,8 @@ func best(read func(data []byte), data []byte, allowed time.Duration) time.Durat
 	return took
 }
 
-// spent is the time that a processor gave to this thread: what else the machine does, and what it waits for, does not count. Readers work in
-// the goroutine that calls them.
+// spent is the time that a processor gave to this thread: what else the machine does, and what it waits for, does not count. Readers work
+// in the goroutine that calls them.
 func spent() time.Duration {
 	var u unix.Rusage
 	if err := unix.Getrusage(unix.RUSAGE_THREAD, &u); err != nil {
@@ -165,8 +165,8 @@ func short(s string) string {
 	return s
 }
 
-// Timely fails a fuzz target whose input took long; defer what it returns. A machine that is busy takes its time, a reader that is not linear
-// takes more.
+// Timely fails a fuzz target whose input took long; defer what it returns. A machine that is busy takes its time, a reader that is not
+// linear takes more.
 func Timely(t *testing.T, bytes int) (done func()) {
 	begun := time.Now()
 	return func() {

@@ -297,7 +297,8 @@ func (g *grid) ink(base int, frac *[maxChannels]float64, step *[maxChannels]int,
 	p3 := p2 + step[c]
 	w0, w1, w2, w3 := 1-frac[a], frac[a]-frac[b], frac[b]-frac[c], frac[c]
 	corner := func(at int) (x, y, z float64) {
-		t0, t1, t2, t3 := (*[3]float32)(g.table[at:]), (*[3]float32)(g.table[at+p1:]), (*[3]float32)(g.table[at+p2:]), (*[3]float32)(g.table[at+p3:])
+		t0, t1, t2, t3 := (*[3]float32)(g.table[at:]), (*[3]float32)(g.table[at+p1:]), (*[3]float32)(g.table[at+p2:]),
+			(*[3]float32)(g.table[at+p3:])
 		return w0*float64(t0[0]) + w1*float64(t1[0]) + w2*float64(t2[0]) + w3*float64(t3[0]),
 			w0*float64(t0[1]) + w1*float64(t1[1]) + w2*float64(t2[1]) + w3*float64(t3[1]),
 			w0*float64(t0[2]) + w1*float64(t1[2]) + w2*float64(t2[2]) + w3*float64(t3[2])

@@ -58,12 +58,12 @@ type Book struct {
 	meant            *Book // the part that Meant gives; nil for all
 }
 
-// Solid is the class of the inks that are meant where nobody says otherwise: a pastel, a metallic or a fluorescent ink is never taken for a color
-// just because it is near.
+// Solid is the class of the inks that are meant where nobody says otherwise: a pastel, a metallic or a fluorescent ink is never taken for a
+// color just because it is near.
 const Solid = "solid"
 
-// Meant is the part of the book that the nearest ink of a color is taken from: its solid inks, or the classes that Taking named; the whole book
-// where it has none of them.
+// Meant is the part of the book that the nearest ink of a color is taken from: its solid inks, or the classes that Taking named; the whole
+// book where it has none of them.
 func (b *Book) Meant() *Book {
 	if b.meant == nil {
 		return b
@@ -182,8 +182,8 @@ func newBook(name string, inks []Ink) (*Book, error) {
 	return b, nil
 }
 
-// Faced are the n nearest inks of those that are meant, and behind them the nearest of the whole book where that is another and nearer: to be looked
-// at, not to be taken by itself.
+// Faced are the n nearest inks of those that are meant, and behind them the nearest of the whole book where that is another and nearer: to
+// be looked at, not to be taken by itself.
 func (b *Book) Faced(target color.Lab, stock Stock, n int) []Match {
 	out := b.Meant().Nearest(target, stock, n)
 	if all := b.Nearest(target, stock, 1); len(all) > 0 && len(out) > 0 && all[0].DeltaE < out[0].DeltaE {

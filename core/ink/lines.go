@@ -24,8 +24,8 @@ type Marked struct {
 	Written string // the code with its stock as they stand there; empty where none does
 }
 
-// Mark looks for the code of an ink on a line. An ink without another value is a value of its own: the line is understood then, with nothing but a
-// name and the ink. A line with two inks is not understood.
+// Mark looks for the code of an ink on a line. An ink without another value is a value of its own: the line is understood then, with
+// nothing but a name and the ink. A line with two inks is not understood.
 func (b *Book) Mark(l color.Line) Marked {
 	m := Marked{Line: l}
 	for _, at := range mayBeCode.FindAllStringIndex(l.Text, -1) {

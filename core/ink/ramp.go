@@ -22,11 +22,12 @@ var hues = []struct {
 	name string
 	end  float64
 }{
-	{"rose", 15}, {"red", 45}, {"orange", 72}, {"yellow", 100}, {"lime", 130}, {"green", 165}, {"teal", 205}, {"sky", 245}, {"blue", 295}, {"violet", 325}, {"magenta", 345}, {"rose", 360},
+	{"rose", 15}, {"red", 45}, {"orange", 72}, {"yellow", 100}, {"lime", 130}, {"green", 165}, {"teal", 205}, {"sky", 245}, {"blue", 295},
+	{"violet", 325}, {"magenta", 345}, {"rose", 360},
 }
 
-// Ramp orders the inks of a class as one looks through them on coated stock: neutrals first, then the hues around their circle, each from light to dark.
-// Sections without inks are left out.
+// Ramp orders the inks of a class as one looks through them on coated stock: neutrals first, then the hues around their circle, each from
+// light to dark. Sections without inks are left out.
 func (b *Book) Ramp(class string) []Section {
 	out := []Section{{Name: "neutral"}}
 	for _, h := range hues[:len(hues)-1] {

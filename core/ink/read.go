@@ -43,9 +43,9 @@ func headOf(text string) string {
 	}, text)
 }
 
-// ReadCSV reads a book: a table whose first row names the columns, as quern.csv does or by other usual heads, parted by commas, semicolons or tabs;
-// numbers may have decimal commas where these do not part. Without classes all inks are solid. A table with one value an ink has it for both stocks,
-// which the book says. Every problem is reported with its line.
+// ReadCSV reads a book: a table whose first row names the columns, as quern.csv does or by other usual heads, parted by commas, semicolons
+// or tabs; numbers may have decimal commas where these do not part. Without classes all inks are solid. A table with one value an ink has
+// it for both stocks, which the book says. Every problem is reported with its line.
 func ReadCSV(name string, r io.Reader) (*Book, error) {
 	data, err := io.ReadAll(r)
 	if err != nil {

@@ -141,7 +141,8 @@ func (c *Color) Point(to func(Ref) Ref) (gone int) {
 
 // PointsTo says whether the color points to another one of the same house.
 func (c Color) PointsTo(id int64) bool {
-	return c.Successor.ID == id || c.Ground.ID == id || slices.ContainsFunc(c.Companions, func(m Companion) bool { return m.Ground.ID == id })
+	return c.Successor.ID == id || c.Ground.ID == id ||
+		slices.ContainsFunc(c.Companions, func(m Companion) bool { return m.Ground.ID == id })
 }
 
 // same says whether two companions are the same one, permitted or not.
@@ -295,7 +296,8 @@ type Edition struct {
 	Slots      []Assigned  // slots of an office theme that were given by hand
 	Boxes      Boxes       // of a video application
 	Loading    []HouseNote // what the house says of loading, by the keys of core/swatchfile/loading.txt
-	Early      int         // version of what is kept, 1 to 4, that it was fixed with: what was packed otherwise then still is; 0 for later ones
+	// version of what is kept, 1 to 4, that it was fixed with: what was packed otherwise then still is; 0 for later ones
+	Early int
 }
 
 // Before says whether the edition was fixed before a version of what is kept.
@@ -308,7 +310,8 @@ type Assigned struct {
 }
 
 // SlotNames are the twelve named colors of a color scheme (ECMA-376 part 1, 20.1.6.2).
-var SlotNames = [12]string{"dk1", "lt1", "dk2", "lt2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hlink", "folHlink"}
+var SlotNames = [12]string{"dk1", "lt1", "dk2", "lt2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hlink",
+	"folHlink"}
 
 // Boxes are the fields of a video application that colors are typed into.
 type Boxes struct {
@@ -330,8 +333,8 @@ type HouseNote struct {
 	Text string `json:"text"`
 }
 
-// Entry names the edition where an application lists it, "Odelwick Ferries, Core": a newer one takes the place of the older, and does not stand
-// beside it. The number stands elsewhere in the file. Editions of until 8 had it in the name.
+// Entry names the edition where an application lists it, "Odelwick Ferries, Core": a newer one takes the place of the older, and does not
+// stand beside it. The number stands elsewhere in the file. Editions of until 8 had it in the name.
 func (e Edition) Entry() string {
 	if e.Before(9) {
 		return e.Title()

@@ -12,12 +12,12 @@ import (
 // What is kept for years is written as JSON with a version, and every version that ever was is read. testdata holds a file
 // of each; a new version adds one and an upgrade here, and changes no older one.
 
-// keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print
-// values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of
-// 4, and packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the latter.
-// Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something else decides.
-// Until states of 6 and editions of 7 no companion was a sheer. Editions of 8 had no words of the house about loading, and are listed and named with their
-// number.
+// keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print values only; the
+// editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of 4, and
+// packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the
+// latter. Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something
+// else decides. Until states of 6 and editions of 7 no companion was a sheer. Editions of 8 had no words of the house about loading, and
+// are listed and named with their number.
 const keptVersion, editionVersion = 7, 10
 
 type keptColor struct {
@@ -195,8 +195,9 @@ func ReadState(text string) (Color, error) {
 
 // Write writes an edition for keeping.
 func (e Edition) Write() (string, error) {
-	k := keptEdition{Version: editionVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name, Account: e.By.Account,
-		Colors: []keptColor{}, Profiles: e.Profiles, Note: e.Note, Loading: e.Loading, Early: e.Early}
+	k := keptEdition{Version: editionVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name,
+		Account: e.By.Account,
+		Colors:  []keptColor{}, Profiles: e.Profiles, Note: e.Note, Loading: e.Loading, Early: e.Early}
 	for _, s := range e.Slots {
 		k.Slots = append(k.Slots, keptSlot{s.Slot, keptRef(s.Color)})
 	}
@@ -236,7 +237,8 @@ func ReadEdition(text string) (Edition, error) {
 	if err := json.Unmarshal([]byte(text), &k); err != nil {
 		return Edition{}, err
 	}
-	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles, Note: k.Note, Loading: k.Loading, Early: k.Early}
+	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles,
+		Note: k.Note, Loading: k.Loading, Early: k.Early}
 	if version < editionVersion {
 		e.Early = version
 	}
@@ -288,7 +290,8 @@ func versionOf(text string) (int, error) {
 }
 
 func keep(c Color) keptColor {
-	k := keptColor{ID: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Master: c.Master.String(), Group: c.Group, Role: c.Role, Rule: c.Rule, Status: c.Status, Ratio: c.Ratio,
+	k := keptColor{ID: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Master: c.Master.String(), Group: c.Group, Role: c.Role, Rule: c.Rule,
+		Status: c.Status, Ratio: c.Ratio,
 		Aliases: c.Aliases, Tags: c.Tags, Companions: KeepCompanions(c.Companions)}
 	if k.Status == "" {
 		k.Status = Approved
@@ -306,7 +309,8 @@ func keep(c Color) keptColor {
 		k.Builds = append(k.Builds, keptBuild{b.Press, b.Value.Array(), orSigned(b.Origin), sign(b.Origin, b.By, b.At, b.For, b.Meant)})
 	}
 	for _, s := range c.Spots {
-		to := keptSpot{Stock: s.Stock, Code: s.Code, Book: s.Book, Origin: orSigned(s.Origin), keptSignature: sign(s.Origin, s.By, s.At, s.For, s.Meant)}
+		to := keptSpot{Stock: s.Stock, Code: s.Code, Book: s.Book, Origin: orSigned(s.Origin),
+			keptSignature: sign(s.Origin, s.By, s.At, s.For, s.Meant)}
 		if s.Lab != nil {
 			to.Lab = WriteLab(*s.Lab)
 		}
@@ -343,7 +347,8 @@ func (s keptSignature) read() (by Person, at time.Time, rgb color.RGB8, meant Ma
 }
 
 func (k keptColor) color() (c Color, err error) {
-	c = Color{ID: k.ID, Name: k.Name, Group: k.Group, Role: k.Role, Rule: k.Rule, Status: k.Status, Ratio: k.Ratio, Aliases: k.Aliases, Tags: k.Tags}
+	c = Color{ID: k.ID, Name: k.Name, Group: k.Group, Role: k.Role, Rule: k.Rule, Status: k.Status, Ratio: k.Ratio, Aliases: k.Aliases,
+		Tags: k.Tags}
 	if c.Companions, err = ReadCompanions(k.Companions); err != nil {
 		return c, fmt.Errorf("%s: %w", k.Name, err)
 	}
@@ -430,14 +435,17 @@ func readStateV1(text string) (Color, error) {
 	if err := json.Unmarshal([]byte(text), &v); err != nil {
 		return Color{}, err
 	}
-	k := keptColor{Name: v.Name, Hex: v.Hex, Measured: v.Lab, Group: v.Group, Role: Role(v.Role), Rule: v.Rule, Status: Status(v.Status), Ratio: v.Ratio,
+	k := keptColor{Name: v.Name, Hex: v.Hex, Measured: v.Lab, Group: v.Group, Role: Role(v.Role), Rule: v.Rule, Status: Status(v.Status),
+		Ratio:   v.Ratio,
 		Aliases: lines(v.Aliases), Tags: lines(v.Tags)}
 	k.Successor, k.Ground = refV1(v.Successor), refV1(v.Partner)
 	for _, b := range v.Builds {
-		k.Builds = append(k.Builds, keptBuild{b.Press, [4]float64{b.C, b.M, b.Y, b.K}, Signed, keptSignature{By: b.ByName, At: &b.ApprovedAt, For: b.ForHex}})
+		k.Builds = append(k.Builds, keptBuild{b.Press, [4]float64{b.C, b.M, b.Y, b.K}, Signed,
+			keptSignature{By: b.ByName, At: &b.ApprovedAt, For: b.ForHex}})
 	}
 	for _, s := range v.Spots {
-		k.Spots = append(k.Spots, keptSpot{Stock: s.Stock, Code: s.Code, Origin: Signed, keptSignature: keptSignature{By: s.ByName, At: &s.ApprovedAt, For: s.ForHex}})
+		k.Spots = append(k.Spots, keptSpot{Stock: s.Stock, Code: s.Code, Origin: Signed,
+			keptSignature: keptSignature{By: s.ByName, At: &s.ApprovedAt, For: s.ForHex}})
 	}
 	for _, m := range v.Companions {
 		k.Companions = append(k.Companions, KeptCompanion{Kind: m.Kind, Amount: m.Amount, Permitted: m.Permitted})
@@ -510,8 +518,10 @@ func readEditionV1(text string) (Edition, error) {
 func (v FixedV1) Upgrade() Edition {
 	e := Edition{House: v.House, Set: v.Set, Number: v.Number, FixedAt: v.FixedAt, Early: 1}
 	for _, o := range v.Colors {
-		c := Color{Name: o.Name, Group: o.Group, Role: Role(o.Role), Rule: o.Rule, Status: Status(o.Status), Successor: Ref{Name: o.Successor},
-			Aliases: o.Aliases, Tags: o.Tags, RGB: o.RGB, Rounded: o.Measured != nil, Ground: Ref{Name: o.Partner}, Ratio: o.Ratio, Companions: o.Family}
+		c := Color{Name: o.Name, Group: o.Group, Role: Role(o.Role), Rule: o.Rule, Status: Status(o.Status),
+			Successor: Ref{Name: o.Successor},
+			Aliases:   o.Aliases, Tags: o.Tags, RGB: o.RGB, Rounded: o.Measured != nil, Ground: Ref{Name: o.Partner}, Ratio: o.Ratio,
+			Companions: o.Family}
 		if o.Measured != nil {
 			c.Master, _ = Read(*o.Measured)
 		}

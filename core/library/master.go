@@ -22,14 +22,16 @@ const (
 	OfInk     MasterKind = "ink"     // a spot ink on a stock
 )
 
-// Master is what decides a color; everything else follows from it, its RGB too. The zero Master says that the RGB itself decides. Masters are
-// the same if they are equal.
+// Master is what decides a color; everything else follows from it, its RGB too. The zero Master says that the RGB itself decides. Masters
+// are the same if they are equal.
 type Master struct {
 	Kind MasterKind
-	Text string // of a screen value, as color.Exactly writes it; of a reading, CIELAB (D50, 2°) as "L a b" with four decimals; else see Printed.master
+	// of a screen value, as color.Exactly writes it; of a reading, CIELAB (D50, 2°) as "L a b" with four decimals; else see Printed.master
+	Text string
 }
 
-// Printed is a build or an ink that decides a color, with how it looks, so that the color stays what it is when a profile or a book is gone.
+// Printed is a build or an ink that decides a color, with how it looks, so that the color stays what it is when a profile or a book is
+// gone.
 type Printed struct {
 	Build          color.CMYK // of a build, percent with up to four decimals
 	Press, Profile string     // of a build: the press condition, and the first 16 digits of the SHA-256 of its profile
@@ -54,8 +56,8 @@ func (p Printed) master() (Master, color.RGB8) {
 // as stands between what is printed and how it looks.
 const as = " as "
 
-// ByBuild is the master that a build on a press is, with the 8 bits of sRGB that are nearest to it. lab is how it looks there, relative to the
-// paper; profile is the SHA-256 of the press's profile, in hexadecimal digits.
+// ByBuild is the master that a build on a press is, with the 8 bits of sRGB that are nearest to it. lab is how it looks there, relative to
+// the paper; profile is the SHA-256 of the press's profile, in hexadecimal digits.
 func ByBuild(build color.CMYK, press, profile string, lab color.Lab) (Master, color.RGB8) {
 	return Printed{Build: build, Press: press, Profile: profile[:min(len(profile), 16)], Lab: lab}.master()
 }
@@ -132,7 +134,8 @@ func (m Master) look() *color.Lab {
 
 func four(v float64) string { return strconv.FormatFloat(math.Round(v*1e4)/1e4+0, 'f', -1, 64) }
 
-// MasterOf is the master that somebody typed, with the 8 bits of sRGB that are nearest to it. Numbers of no color (color.Typed.Real) are those alone.
+// MasterOf is the master that somebody typed, with the 8 bits of sRGB that are nearest to it. Numbers of no color (color.Typed.Real) are
+// those alone.
 func MasterOf(t color.Typed) (Master, color.RGB8) {
 	if text := t.Exactly(); text != "" {
 		return Master{OfScreen, text}, t.RGB8()
@@ -224,7 +227,8 @@ func (c Color) Exact() color.RGB {
 	return c.RGB.RGB()
 }
 
-// Screen is the color for a screen that shows more than sRGB, in sRGB without its bounds: the master, or an approved hex of a color that sRGB has.
+// Screen is the color for a screen that shows more than sRGB, in sRGB without its bounds: the master, or an approved hex of a color that
+// sRGB has.
 func (c Color) Screen() color.RGB {
 	exact := c.Exact()
 	if c.Plain.Origin != "" && exact.InGamut() {
@@ -266,8 +270,8 @@ func (c Color) Moved(then color.RGB8, meant Master) float64 {
 	return color.DeltaE00(c.Lab(), Color{RGB: then, Master: meant}.Lab())
 }
 
-// CSS is the color as a style sheet writes it for a screen that can show more than sRGB; empty where the RGB shows the same, and for a color that
-// sRGB has, whose RGB somebody chose.
+// CSS is the color as a style sheet writes it for a screen that can show more than sRGB; empty where the RGB shows the same, and for a
+// color that sRGB has, whose RGB somebody chose.
 func (c Color) CSS() string {
 	if c.Dulled() < 1 || c.Exact().InGamut() {
 		return ""
@@ -278,8 +282,8 @@ func (c Color) CSS() string {
 	return c.Master.Text
 }
 
-// Decides is what decides the color, in words: "#0E3A53", "color(display-p3 0.1 0.9 0.3)", "Lab 35.12 14.20 -13.01", "CMYK 70 20 0 10 on coated",
-// "ink QN-0132 on coated".
+// Decides is what decides the color, in words: "#0E3A53", "color(display-p3 0.1 0.9 0.3)", "Lab 35.12 14.20 -13.01", "CMYK 70 20 0 10 on
+// coated", "ink QN-0132 on coated".
 func (c Color) Decides() string {
 	if lab := c.Reading(); lab != nil {
 		return "Lab " + WriteLab(*lab)
@@ -325,8 +329,8 @@ func (c Color) Shows() string {
 	return c.Decides() + " (" + c.RGB.Hex() + ")"
 }
 
-// Decide gives the color another master, with the RGB that follows from it. What decided until now stays as an approved build or ink; the new
-// one stands where such a one would, as what decides.
+// Decide gives the color another master, with the RGB that follows from it. What decided until now stays as an approved build or ink; the
+// new one stands where such a one would, as what decides.
 func (c *Color) Decide(m Master, rgb color.RGB8, by Person, at time.Time) {
 	for i := range c.Builds {
 		if c.Builds[i].Origin == Deciding {
@@ -350,8 +354,8 @@ func (c *Color) Decide(m Master, rgb color.RGB8, by Person, at time.Time) {
 	}
 }
 
-// Settle makes a color that was read from a file hold together: of its builds and inks the one that its master is decides, and no other; a hex
-// that decides is approved by nobody.
+// Settle makes a color that was read from a file hold together: of its builds and inks the one that its master is decides, and no other; a
+// hex that decides is approved by nobody.
 func (c *Color) Settle() {
 	p, ok := c.Master.Printed()
 	if c.Master.Kind == OfHex {

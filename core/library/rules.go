@@ -342,7 +342,8 @@ func (c Color) differs(after Color) []string {
 	case c.RGB != after.RGB:
 		out = append(out, fmt.Sprintf("%s amended from %s to %s", after.Name, c.Shows(), after.Shows()))
 	case c.Master != after.Master:
-		out = append(out, fmt.Sprintf("%s amended from %s to %s; on plain screens it is %s as before", after.Name, c.Decides(), after.Decides(), after.RGB.Hex()))
+		out = append(out, fmt.Sprintf("%s amended from %s to %s; on plain screens it is %s as before", after.Name, c.Decides(),
+			after.Decides(), after.RGB.Hex()))
 	}
 	if c.Name != after.Name {
 		out = append(out, fmt.Sprintf("%s renamed to %s", c.Name, after.Name))
@@ -373,7 +374,8 @@ func (c Color) companionsDiffer(after Color) []string {
 			return []string{after.Name + ": which tints, shades and sheers may be used changed"}
 		}
 		if was := old[i]; !m.Ground.None() && was.Over != m.Over {
-			out = append(out, fmt.Sprintf("%s: its ground was amended from %s to %s", Relative{Companion: m}.Name(after.Name), was.Over.Hex(), m.Over.Hex()))
+			out = append(out, fmt.Sprintf("%s: its ground was amended from %s to %s", Relative{Companion: m}.Name(after.Name),
+				was.Over.Hex(), m.Over.Hex()))
 		}
 	}
 	return out

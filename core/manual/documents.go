@@ -18,8 +18,8 @@ import (
 	"huekeep/core/source"
 )
 
-// Documents, presentations and pages say what stands where by their elements: paragraphs follow each other, cells stand in rows and columns, shapes
-// of a slide where it says. That is laid out here roughly, as far as it tells what belongs together.
+// Documents, presentations and pages say what stands where by their elements: paragraphs follow each other, cells stand in rows and
+// columns, shapes of a slide where it says. That is laid out here roughly, as far as it tells what belongs together.
 
 // node is an element of a document, by its name without prefix.
 type node struct {
@@ -254,7 +254,8 @@ func (f *flow) table(rows [][]cell) {
 		for i, c := range r {
 			if c.fill != nil {
 				at := f.x + float64(i)*w
-				f.page.Areas = append(f.page.Areas, pdfpage.Area{Box: pdfpage.Box{X0: at, Y0: f.y, X1: at + w, Y1: max(bottom, f.y+14)}, RGB: *c.fill})
+				f.page.Areas = append(f.page.Areas, pdfpage.Area{Box: pdfpage.Box{X0: at, Y0: f.y, X1: at + w, Y1: max(bottom, f.y+14)},
+					RGB: *c.fill})
 			}
 		}
 		f.y = max(bottom, f.y+14) + 8
@@ -514,10 +515,12 @@ func shapes(p *Page, tree *node, pl place) {
 		case "grpSp":
 			x := k.kid("grpSpPr", "xfrm")
 			inner := pl
-			if ch, ext, in := x.kid("chExt"), x.kid("ext"), x.kid("chOff"); ch != nil && ext != nil && in != nil && ch.number("cx") > 0 && ch.number("cy") > 0 {
+			if ch, ext, in := x.kid("chExt"), x.kid("ext"), x.kid("chOff"); ch != nil && ext != nil && in != nil && ch.number("cx") > 0 &&
+				ch.number("cy") > 0 {
 				off := x.kid("off")
 				sx, sy := ext.number("cx")/ch.number("cx"), ext.number("cy")/ch.number("cy")
-				inner = place{pl.sx * sx, pl.sy * sy, pl.dx + pl.sx*(off.number("x")-in.number("x")*sx), pl.dy + pl.sy*(off.number("y")-in.number("y")*sy)}
+				inner = place{pl.sx * sx, pl.sy * sy, pl.dx + pl.sx*(off.number("x")-in.number("x")*sx),
+					pl.dy + pl.sy*(off.number("y")-in.number("y")*sy)}
 			}
 			shapes(p, k, inner)
 		case "sp":

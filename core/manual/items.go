@@ -33,7 +33,8 @@ const mostOfName = 6
 
 // prose says whether words are no name: a sentence, a line of a paragraph.
 func prose(text string) bool {
-	return len(strings.Fields(text)) > mostOfName || len(text) > 60 || strings.HasSuffix(text, ".") || strings.HasSuffix(text, ",") || strings.HasSuffix(text, ";")
+	return len(strings.Fields(text)) > mostOfName || len(text) > 60 || strings.HasSuffix(text, ".") || strings.HasSuffix(text, ",") ||
+		strings.HasSuffix(text, ";")
 }
 
 // mention says whether it is a sentence in which values stand.
@@ -55,21 +56,26 @@ func (i *item) mention() bool {
 
 // kindOf is the kind of value that a word of a label means.
 var kindOf = map[string]string{
-	"hex": "hex", "html": "hex", "hexadecimal": "hex", "rgb": "rgb", "srgb": "rgb", "cmyk": "cmyk", "4c": "cmyk", "process": "cmyk", "spot": "spot", "ink": "spot",
-	"lab": "lab", "cielab": "lab", "l*a*b*": "lab", "hsl": "hsl", "hsb": "hsb", "hsv": "hsb", "lch": "lch", "oklch": "oklch", "oklab": "oklab",
-	"r": "r", "red": "r", "g": "g", "green": "g", "b": "b", "blue": "b", "c": "c", "cyan": "c", "m": "m", "magenta": "m", "y": "y", "yellow": "y", "k": "k", "black": "k", "key": "k",
+	"hex": "hex", "html": "hex", "hexadecimal": "hex", "rgb": "rgb", "srgb": "rgb", "cmyk": "cmyk", "4c": "cmyk", "process": "cmyk",
+	"spot": "spot", "ink": "spot",
+	"lab": "lab", "cielab": "lab", "l*a*b*": "lab", "hsl": "hsl", "hsb": "hsb", "hsv": "hsb", "lch": "lch", "oklch": "oklch",
+	"oklab": "oklab",
+	"r":     "r", "red": "r", "g": "g", "green": "g", "b": "b", "blue": "b", "c": "c", "cyan": "c", "m": "m", "magenta": "m", "y": "y",
+	"yellow": "y", "k": "k", "black": "k", "key": "k",
 }
 
 // beside are words that stand in labels and mean no kind by themselves, or a kind only where no other does.
 var beside = map[string]string{
-	"web": "hex", "code": "", "codes": "", "value": "", "values": "", "screen": "", "print": "", "digital": "", "paper": "", "coated": "", "uncoated": "", "newsprint": "", "number": "", "no": "",
-	"on": "", "for": "", "colors": "", "colours": "", "color": "name", "colour": "name", "name": "name", "names": "name", "swatch": "other", "sample": "other",
+	"web": "hex", "code": "", "codes": "", "value": "", "values": "", "screen": "", "print": "", "digital": "", "paper": "", "coated": "",
+	"uncoated": "", "newsprint": "", "number": "", "no": "",
+	"on": "", "for": "", "colors": "", "colours": "", "color": "name", "colour": "name", "name": "name", "names": "name", "swatch": "other",
+	"sample": "other",
 }
 
 var labelWord = regexp.MustCompile(`^[\s:=(\[/|–-]*([\p{L}*]+|4[cC])[\s:=)\]/|.–-]*`)
 
-// cutLabel takes the label off the beginning of a text: the kind of value that it names, the paper that it is for, and what follows. Without one
-// the kind is empty and the rest is the text.
+// cutLabel takes the label off the beginning of a text: the kind of value that it names, the paper that it is for, and what follows.
+// Without one the kind is empty and the rest is the text.
 func cutLabel(text string) (kind, paper, rest string) {
 	rest = text
 	weak := ""
@@ -146,7 +152,8 @@ func itemOf(w pdfpage.Words, book *ink.Book) *item {
 		it.values = append(it.values, v)
 	}
 	for _, code := range inkCode.FindAllString(text, -1) {
-		if k, ok := book.Find(code); ok && !slices.ContainsFunc(it.values, func(v Value) bool { return v.Kind == "hex" && strings.Contains(v.Text, code) }) {
+		if k, ok := book.Find(code); ok &&
+			!slices.ContainsFunc(it.values, func(v Value) bool { return v.Kind == "hex" && strings.Contains(v.Text, code) }) {
 			it.values = append(it.values, Value{Kind: "spot", Text: k.Code})
 			name = strings.TrimSpace(strings.Replace(name, code, "", 1))
 		}

@@ -324,7 +324,10 @@ func (l *layout) wrapped(cells []*item, columns []column) {
 		}
 		text, lines := o.Text, []*item{o}
 		for len(lines) < 4 {
-			i := slices.IndexFunc(cells, func(n *item) bool { return !n.used && beneath(lines[len(lines)-1], n) && !slices.Contains(lines, n) })
+			i := slices.IndexFunc(cells, func(n *item) bool {
+				return !n.used && beneath(lines[len(lines)-1], n) &&
+					!slices.Contains(lines, n)
+			})
 			if i < 0 {
 				break
 			}
@@ -495,7 +498,8 @@ func (l *layout) cut(chain []*item) (out []*Color) {
 	for _, it := range chain {
 		switch {
 		case it.valued():
-			if it.name != "" && c != nil && len(c.Values) > 0 || c != nil && slices.ContainsFunc(it.values, func(v Value) bool { return c.has(v.Key()) }) {
+			if it.name != "" && c != nil && len(c.Values) > 0 || c != nil &&
+				slices.ContainsFunc(it.values, func(v Value) bool { return c.has(v.Key()) }) {
 				end()
 			}
 			if c == nil {
@@ -562,7 +566,8 @@ func (l *layout) alongside(blocks []*Color) (out []*Color) {
 	return out
 }
 
-// names finds names for those that have none where they stand: on the line, in the swatch, over or under it. Names of one page are on one side.
+// names finds names for those that have none where they stand: on the line, in the swatch, over or under it. Names of one page are on one
+// side.
 func (l *layout) names(found []*Color) {
 	type choice struct {
 		it *item

@@ -1,5 +1,5 @@
-// Package manual reads brand manuals: finished documents in which somebody wrote colors down, a name and its values beside a swatch. What belongs
-// together is told by where it stands: in a block under a swatch, in the row or the column of a table, on one line.
+// Package manual reads brand manuals: finished documents in which somebody wrote colors down, a name and its values beside a swatch. What
+// belongs together is told by where it stands: in a block under a swatch, in the row or the column of a table, on one line.
 package manual
 
 import (
@@ -212,8 +212,8 @@ const (
 	mostColors = 3000 // of a manual
 )
 
-// parts are a page in pieces, from top to bottom, none of which has more on it than can be compared: a long text is cut where its lines stand
-// furthest apart.
+// parts are a page in pieces, from top to bottom, none of which has more on it than can be compared: a long text is cut where its lines
+// stand furthest apart.
 func (p Page) parts() (out []Page) {
 	if len(p.Words) <= mostItems {
 		return []Page{p}
@@ -234,7 +234,10 @@ func (p Page) parts() (out []Page) {
 		part := p
 		part.Words, words = words[:at], words[at:]
 		if top > 0 {
-			part.Areas = slices.DeleteFunc(slices.Clone(p.Areas), func(a pdfpage.Area) bool { return a.Y1 < part.Words[0].Y0-reach || a.Y0 > top+reach })
+			part.Areas = slices.DeleteFunc(slices.Clone(p.Areas), func(a pdfpage.Area) bool {
+				return a.Y1 < part.Words[0].Y0-reach ||
+					a.Y0 > top+reach
+			})
 		}
 		out = append(out, part)
 	}
@@ -418,7 +421,8 @@ func (c *Color) disagreements() {
 			c.Disagree = append(c.Disagree, Disagreement{"problem", v.Problem})
 		case v.screen() && v.Kind != s.Kind && apart(v, s) > 0:
 			de := color.DeltaE00(v.RGB.Lab(), s.RGB.Lab())
-			c.Disagree = append(c.Disagree, Disagreement{"screen", fmt.Sprintf("%s is %.1f %s from %s", v.said(), de, color.Word(de), s.said())})
+			c.Disagree = append(c.Disagree,
+				Disagreement{"screen", fmt.Sprintf("%s is %.1f %s from %s", v.said(), de, color.Word(de), s.said())})
 			first = append(first, Screen{v.said(), v.RGB8()})
 		}
 	}
@@ -466,7 +470,8 @@ func (c *Color) painted(screens []Screen) []Screen {
 		return screens
 	}
 	de := color.DeltaE00(p.Lab(), screens[0].RGB.Lab())
-	c.Disagree = append(c.Disagree, Disagreement{"painted", fmt.Sprintf("the swatch is painted %s, which is %.1f %s from %s", p.Hex(), de, color.Word(de), screens[0].Text)})
+	c.Disagree = append(c.Disagree, Disagreement{"painted", fmt.Sprintf("the swatch is painted %s, which is %.1f %s from %s", p.Hex(), de,
+		color.Word(de), screens[0].Text)})
 	return append(screens, Screen{p.Hex() + ", as painted", p})
 }
 

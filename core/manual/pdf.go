@@ -48,7 +48,8 @@ func FromPDF(data []byte, builds map[int][]color.CMYK, book *ink.Book) (m Manual
 		case err != nil:
 			m.Notes = append(m.Notes, fmt.Sprintf("Page %d was not read: %v.", n, err))
 		case p != nil && len(pages) == mostRead:
-			m.Notes = append(m.Notes, fmt.Sprintf("Values stand on over %d pages; what stands on page %d and behind it was not read.", mostRead, n))
+			m.Notes = append(m.Notes, fmt.Sprintf("Values stand on over %d pages; what stands on page %d and behind it was not read.",
+				mostRead, n))
 			n = f.Pages
 		case p != nil:
 			pages = append(pages, *p)

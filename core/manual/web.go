@@ -17,7 +17,8 @@ func init() {
 }
 
 // unseen are elements of HTML that are not shown as text.
-var unseen = map[string]bool{"script": true, "style": true, "head": true, "template": true, "noscript": true, "svg": true, "iframe": true, "select": true, "textarea": true}
+var unseen = map[string]bool{"script": true, "style": true, "head": true, "template": true, "noscript": true, "svg": true, "iframe": true,
+	"select": true, "textarea": true}
 
 var (
 	backgroundOf = regexp.MustCompile(`(?i)(?:^|;)\s*background(?:-color)?\s*:\s*([^;]+)`)

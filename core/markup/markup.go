@@ -262,8 +262,8 @@ func (r *Reader) close(i int) (Event, error) {
 	return Close, nil
 }
 
-// doctypeEnd is the length of a document type declaration, which may hold others in brackets (XML 1.0, 2.8); -1 if it has no end, or something
-// else in them.
+// doctypeEnd is the length of a document type declaration, which may hold others in brackets (XML 1.0, 2.8); -1 if it has no end, or
+// something else in them.
 func doctypeEnd(d []byte) int {
 	behind := func(i int, end string) int { // -1 if there is none
 		if n := bytes.Index(d[i:], []byte(end)); n >= 0 {

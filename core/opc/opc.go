@@ -55,7 +55,8 @@ func Open(p *source.Part) (*Package, error) {
 	if err != nil {
 		return nil, err
 	}
-	k := &Package{Root: p, parts: map[string]*source.Part{}, rels: map[string][]Relation{}, themes: map[string]Theme{}, maps: map[string]map[string]string{}}
+	k := &Package{Root: p, parts: map[string]*source.Part{}, rels: map[string][]Relation{}, themes: map[string]Theme{},
+		maps: map[string]map[string]string{}}
 	for _, e := range parts {
 		name := strings.TrimPrefix(strings.ReplaceAll(e.Name, "\\", "/"), "/")
 		if _, twice := k.parts[name]; !twice {

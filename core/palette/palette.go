@@ -293,8 +293,8 @@ func (h *Held) Distances(value color.RGB8) *image.NRGBA {
 	return out
 }
 
-// InPlace is a picture in which the areas of the palette's colors have these instead of their own values, grain and shading kept:
-// every pixel of an area moves as the area's own value has to. Only moves one color's areas, all for -1. The picture may be the one that the
+// InPlace is a picture in which the areas of the palette's colors have these instead of their own values, grain and shading kept: every
+// pixel of an area moves as the area's own value has to. Only moves one color's areas, all for -1. The picture may be the one that the
 // palette was held against, or the same one in another size.
 func (a *Against) InPlace(img *image.NRGBA, only int) *image.NRGBA {
 	h := a.held

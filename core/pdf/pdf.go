@@ -287,7 +287,8 @@ func (d *Document) Bytes() ([]byte, error) {
 			trim := numbers(b, b, b+p.width*point, b+p.height*point)
 			boxes += "/TrimBox [" + trim + "]/BleedBox [" + media + "]"
 		}
-		kids += fmt.Sprintf("%d 0 R ", w.object(fmt.Sprintf("<</Type /Page /Parent %d 0 R %s /Resources %d 0 R /Contents %d 0 R>>", root, boxes, shared, content)))
+		kids += fmt.Sprintf("%d 0 R ",
+			w.object(fmt.Sprintf("<</Type /Page /Parent %d 0 R %s /Resources %d 0 R /Contents %d 0 R>>", root, boxes, shared, content)))
 	}
 	w.object(fmt.Sprintf("<</Type /Pages /Count %d /Kids [%s]>>", len(d.pages), kids))
 	catalog := fmt.Sprintf("<</Type /Catalog /Pages %d 0 R", root)
@@ -352,7 +353,8 @@ func (w *writer) font(index int, u *used) (int, error) {
 	base := fmt.Sprintf("%s+%s", tag(index), name(u.Name))
 	file := w.stream("", timeless(subset.Write()))
 	descriptor := w.object(fmt.Sprintf("<</Type /FontDescriptor /FontName /%s /Flags 4 /FontBBox [%s] /ItalicAngle 0 /Ascent %s /Descent %s /CapHeight %s /StemV 80 /FontFile2 %d 0 R>>",
-		base, numbers(scale(s.Head.XMin), scale(s.Head.YMin), scale(s.Head.XMax), scale(s.Head.YMax)), number(scale(s.Hhea.Ascender)), number(scale(s.Hhea.Descender)), number(scale(s.Hhea.Ascender)), file))
+		base, numbers(scale(s.Head.XMin), scale(s.Head.YMin), scale(s.Head.XMax), scale(s.Head.YMax)), number(scale(s.Hhea.Ascender)),
+		number(scale(s.Hhea.Descender)), number(scale(s.Hhea.Ascender)), file))
 	var widths, unicode strings.Builder
 	for id, g := range u.list {
 		fmt.Fprintf(&widths, "%s ", number(u.Advance(g)))

@@ -61,7 +61,8 @@ func guard(data []byte) error {
 		rest = bytes.TrimPrefix(body[end:], []byte("endstream"))
 	}
 	if loose+packed > limits.PDFObjects {
-		return fmt.Errorf("its objects come to over %s unpacked, more than can be read; save the pages with the colors alone and try again", limits.Size(limits.PDFObjects))
+		return fmt.Errorf("its objects come to over %s unpacked, more than can be read; save the pages with the colors alone and try again",
+			limits.Size(limits.PDFObjects))
 	}
 	return nil
 }

@@ -75,8 +75,8 @@ func Packed(dictionary string, content []byte) []byte {
 
 var startXRef = regexp.MustCompile(`startxref\s+(\d+)`)
 
-// Update appends objects to a PDF (ISO 32000-2, 7.5.6): the file's own bytes stay in front, unchanged, and a reader takes the newer objects.
-// The cross-reference section is of the kind that the file ends with.
+// Update appends objects to a PDF (ISO 32000-2, 7.5.6): the file's own bytes stay in front, unchanged, and a reader takes the newer
+// objects. The cross-reference section is of the kind that the file ends with.
 func Update(data []byte, ctx *model.Context, objects map[int]Object) ([]byte, error) {
 	found := startXRef.FindAllSubmatch(data[max(0, len(data)-2048):], -1)
 	if len(found) == 0 {
@@ -132,10 +132,12 @@ func Update(data []byte, ctx *model.Context, objects map[int]Object) ([]byte, er
 		for _, n := range append(slices.Clip(numbers), own) {
 			fmt.Fprintf(&index, "%d 1 ", n)
 			o := offsets[n]
-			rows.Write([]byte{1, byte(o >> 24), byte(o >> 16), byte(o >> 8), byte(o), byte(objects[n].Generation >> 8), byte(objects[n].Generation)})
+			rows.Write([]byte{1, byte(o >> 24), byte(o >> 16), byte(o >> 8), byte(o), byte(objects[n].Generation >> 8),
+				byte(objects[n].Generation)})
 		}
 		fmt.Fprintf(&b, "%d 0 obj\n", own)
-		b.Write(Stream(fmt.Sprintf("/Type/XRef/Size %d/W[1 4 2]/Index[%s]%s", own+1, bytes.TrimSpace(index.Bytes()), trailer), rows.Bytes()))
+		b.Write(Stream(fmt.Sprintf("/Type/XRef/Size %d/W[1 4 2]/Index[%s]%s", own+1, bytes.TrimSpace(index.Bytes()), trailer),
+			rows.Bytes()))
 		b.WriteString("\nendobj\n")
 	}
 	fmt.Fprintf(&b, "startxref\n%d\n%%%%EOF\n", at)

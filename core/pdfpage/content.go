@@ -61,7 +61,8 @@ func (p *Page) Words() (out []Words, err error) {
 		}
 		if r := rune(c.Unicode); unicode.IsSpace(r) {
 			// The engine adds spaces and lines of its own, by rules that are none for single letters.
-			if made, err := e.FPDFText_IsGenerated(&requests.FPDFText_IsGenerated{TextPage: text, Index: i}); err != nil || !made.IsGenerated {
+			if made, err := e.FPDFText_IsGenerated(&requests.FPDFText_IsGenerated{TextPage: text, Index: i}); err != nil ||
+				!made.IsGenerated {
 				spaced = true
 			}
 			continue
@@ -99,7 +100,8 @@ func (p *Page) font(text references.FPDF_TEXTPAGE, i int, box Box) (size float64
 	if size <= 0 || size > 2*box.Height() {
 		size = max(box.Height()/1.2, 1)
 	}
-	if weight, err := e.FPDFText_GetFontWeight(&requests.FPDFText_GetFontWeight{TextPage: text, Index: i}); err == nil && weight.FontWeight >= bold {
+	if weight, err := e.FPDFText_GetFontWeight(&requests.FPDFText_GetFontWeight{TextPage: text, Index: i}); err == nil &&
+		weight.FontWeight >= bold {
 		return size, true
 	}
 	info, err := e.FPDFText_GetFontInfo(&requests.FPDFText_GetFontInfo{TextPage: text, Index: i})
@@ -129,7 +131,8 @@ func joined(list []Words) (out []Words) {
 		if n := len(out); n > 0 {
 			last := &out[n-1]
 			gap := w.X0 - last.X1
-			if math.Abs(w.Y1-last.Y1) < 0.35*w.Size && gap > -0.3*w.Size && gap < unspaced*w.Size && math.Abs(w.Size-last.Size) < 0.1*w.Size && w.Bold == last.Bold {
+			if math.Abs(w.Y1-last.Y1) < 0.35*w.Size && gap > -0.3*w.Size && gap < unspaced*w.Size &&
+				math.Abs(w.Size-last.Size) < 0.1*w.Size && w.Bold == last.Bold {
 				if gap > space*w.Size {
 					last.Text += " "
 				}
@@ -267,7 +270,8 @@ func Shown(builds []color.CMYK) (map[color.RGB8]color.CMYK, error) {
 	b.WriteString("%PDF-1.4\n")
 	fmt.Fprintf(&b, "1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj\n")
 	fmt.Fprintf(&b, "3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 %d %d]/Contents 4 0 R>>endobj\n", len(builds)*side, side)
-	fmt.Fprintf(&b, "4 0 obj<</Length %d>>stream\n%sendstream endobj\ntrailer<</Root 1 0 R/Size 5>>\n%%%%EOF\n", content.Len(), content.String())
+	fmt.Fprintf(&b, "4 0 obj<</Length %d>>stream\n%sendstream endobj\ntrailer<</Root 1 0 R/Size 5>>\n%%%%EOF\n", content.Len(),
+		content.String())
 	f, err := Open([]byte(b.String()))
 	if err != nil {
 		return nil, err

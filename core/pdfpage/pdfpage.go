@@ -1,6 +1,6 @@
-// Package pdfpage shows the pages of a PDF: the words on them with their places, the areas that are painted, and pictures of them. The engine is
-// PDFium, compiled to WebAssembly: it runs in a sandbox that sees the file's bytes and nothing of the machine, with memory of its own that ends at
-// a limit.
+// Package pdfpage shows the pages of a PDF: the words on them with their places, the areas that are painted, and pictures of them. The
+// engine is PDFium, compiled to WebAssembly: it runs in a sandbox that sees the file's bytes and nothing of the machine, with memory of its
+// own that ends at a limit.
 package pdfpage
 
 import (
@@ -26,12 +26,14 @@ import (
 	"huekeep/core/limits"
 )
 
-// memoryPages is how much memory the engine may take, in pages of 64 KB: 128 MB. It is set aside at once, so that it is never copied to grow.
+// memoryPages is how much memory the engine may take, in pages of 64 KB: 128 MB. It is set aside at once, so that it is never copied to
+// grow.
 const memoryPages = 128 << 4
 
 // machine is the engine, ready to open files; it is made ready when it is first needed, which takes seconds the first time on a machine.
 var machine = sync.OnceValues(func() (pdfium.Pool, error) {
-	config := wazero.NewRuntimeConfig().WithMemoryLimitPages(memoryPages).WithCoreFeatures(api.CoreFeaturesV2 | experimental.CoreFeaturesExceptionHandling)
+	config := wazero.NewRuntimeConfig().WithMemoryLimitPages(memoryPages).WithCoreFeatures(api.CoreFeaturesV2 |
+		experimental.CoreFeaturesExceptionHandling)
 	if dir := cacheDir(); dir != "" {
 		if cache, err := wazero.NewCompilationCacheWithDir(dir); err == nil {
 			config = config.WithCompilationCache(cache)
@@ -82,8 +84,8 @@ func (r *room) Free() {
 	r.all = nil
 }
 
-// cacheDir is where the engine is kept as it was made ready for this processor; empty for nowhere. It holds programs, so that it must not be
-// a folder that others can write to. A service has one of its own (systemd.exec(5), CacheDirectory).
+// cacheDir is where the engine is kept as it was made ready for this processor; empty for nowhere. It holds programs, so that it must not
+// be a folder that others can write to. A service has one of its own (systemd.exec(5), CacheDirectory).
 func cacheDir() string {
 	dir := os.Getenv("CACHE_DIRECTORY")
 	if dir == "" {
@@ -247,7 +249,8 @@ const (
 // seen maps what the file says to what one sees: it may be turned, and cut to a part.
 func (p *Page) seen() (affine, error) {
 	at := func(x, y float64) (float64, float64, error) {
-		to, err := p.file.engine.FPDF_PageToDevice(&requests.FPDF_PageToDevice{Page: p.page, SizeX: int(p.Width * fine), SizeY: int(p.Height * fine), PageX: x, PageY: y})
+		to, err := p.file.engine.FPDF_PageToDevice(&requests.FPDF_PageToDevice{Page: p.page, SizeX: int(p.Width * fine),
+			SizeY: int(p.Height * fine), PageX: x, PageY: y})
 		if err != nil {
 			return 0, 0, err
 		}

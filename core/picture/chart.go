@@ -363,7 +363,8 @@ func (r *region) look(g grid, labels []int32) {
 		for y := r.box.Min.Y + rim; y < r.box.Max.Y-rim; y++ {
 			for x := r.box.Min.X + rim; x < r.box.Max.X-rim; x++ {
 				i := y*gw + x
-				if labels[i] != r.label || rim > 0 && (labels[i-rim] != r.label || labels[i+rim] != r.label || labels[i-rim*gw] != r.label || labels[i+rim*gw] != r.label) {
+				if labels[i] != r.label || rim > 0 && (labels[i-rim] != r.label || labels[i+rim] != r.label ||
+					labels[i-rim*gw] != r.label || labels[i+rim*gw] != r.label) {
 					continue
 				}
 				if seen++; seen%thin != 0 {
@@ -460,7 +461,8 @@ func beside(p, q region, unlike, overlap float64) bool {
 		return float64(min(a1, b1)-max(a0, b0)) >= overlap*float64(min(a1-a0, b1-b0))
 	}
 	a, b := p.box, q.box
-	return like(a.Dy(), b.Dy()) && over(a.Min.Y, a.Max.Y, b.Min.Y, b.Max.Y) || like(a.Dx(), b.Dx()) && over(a.Min.X, a.Max.X, b.Min.X, b.Max.X)
+	return like(a.Dy(), b.Dy()) && over(a.Min.Y, a.Max.Y, b.Min.Y, b.Max.Y) || like(a.Dx(), b.Dx()) &&
+		over(a.Min.X, a.Max.X, b.Min.X, b.Max.X)
 }
 
 // groups parts patches into those that a chain of neighbors connects, the largest group first.
@@ -543,7 +545,8 @@ func block(patches []region, all float64) []region {
 	}
 	best := groups(patches, func(p, q region) bool {
 		w, h := float64(max(p.box.Dx(), q.box.Dx())), float64(max(p.box.Dy(), q.box.Dy()))
-		return math.Abs(float64(p.box.Dx()-q.box.Dx())) <= 0.1*w && math.Abs(float64(p.box.Dy()-q.box.Dy())) <= 0.1*h && beside(p, q, 0.1, 0.9)
+		return math.Abs(float64(p.box.Dx()-q.box.Dx())) <= 0.1*w && math.Abs(float64(p.box.Dy()-q.box.Dy())) <= 0.1*h &&
+			beside(p, q, 0.1, 0.9)
 	})[0]
 	if len(best) < leastBlock {
 		return nil

@@ -6,8 +6,8 @@ import (
 	"huekeep/core/color"
 )
 
-// Codes are the values of a picture's own color space, where that is light through three curves and a matrix: what its file has in the place
-// of an sRGB value, 0 to 255 a channel.
+// Codes are the values of a picture's own color space, where that is light through three curves and a matrix: what its file has in the
+// place of an sRGB value, 0 to 255 a channel.
 type Codes struct {
 	base  [3]float64      // linear sRGB of no light
 	light [3][3]float64   // linear sRGB, less the base, to how much of each channel's light there is, 0 to 1
@@ -83,8 +83,8 @@ func (s *Codes) of(r, g, b float64) (codes [3]float64) {
 	return codes
 }
 
-// OneStep says whether two colors are no farther from each other than one step of each of the picture's own values, given that the second was
-// rounded when it was taken over into sRGB.
+// OneStep says whether two colors are no farther from each other than one step of each of the picture's own values, given that the second
+// was rounded when it was taken over into sRGB.
 func (s *Codes) OneStep(meant, found color.RGB8) bool {
 	at := [3]float64{float64(found.R), float64(found.G), float64(found.B)}
 	a, b := s.of(float64(meant.R), float64(meant.G), float64(meant.B)), s.of(at[0], at[1], at[2])

@@ -113,9 +113,9 @@ next:
 	return false
 }
 
-// Decode reads a PNG, JPEG, WebP, GIF, TIFF or BMP, of several frames or pages the first. An embedded ICC profile is honored: the result is sRGB
-// whatever the file was tagged with. CMYK pictures without a profile are seen through the coated press. The orientation
-// that a camera noted is applied. Errors are sentences for people.
+// Decode reads a PNG, JPEG, WebP, GIF, TIFF or BMP, of several frames or pages the first. An embedded ICC profile is honored: the result is
+// sRGB whatever the file was tagged with. CMYK pictures without a profile are seen through the coated press. The orientation that a camera
+// noted is applied. Errors are sentences for people.
 func Decode(data []byte) (p *Picture, err error) { return decode(data, reader{}) }
 
 // DecodeOwn is Decode that keeps the pixels of a wide picture beside those in sRGB, which has not all of their colors.
@@ -127,8 +127,8 @@ type reader struct {
 	own     bool // see DecodeOwn
 }
 
-// DecodeUpright is Decode for a JPEG of four inks that are not turned over, as PDFs have them: on its own such a file holds how much of each
-// is left out (Adobe technical note 5116).
+// DecodeUpright is Decode for a JPEG of four inks that are not turned over, as PDFs have them: on its own such a file holds how much of
+// each is left out (Adobe technical note 5116).
 func DecodeUpright(data []byte) (p *Picture, err error) { return decode(data, reader{upright: true}) }
 
 func decode(data []byte, how reader) (p *Picture, err error) {
@@ -167,7 +167,8 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 	// What decoding needs at the most: the decoder's own pixels, the coefficients of a progressive JPEG, and ours.
 	need := int64(config.Width) * int64(config.Height)
 	if config.Width > limits.PictureSide || config.Height > limits.PictureSide || need > limits.PictureBytes/perPixel(config, m) {
-		return nil, fmt.Errorf("the picture has %d x %d pixels, more than can be read; make it smaller and try again", config.Width, config.Height)
+		return nil, fmt.Errorf("the picture has %d x %d pixels, more than can be read; make it smaller and try again", config.Width,
+			config.Height)
 	}
 	img, err := f.decode(bytes.NewReader(data))
 	if err != nil {
@@ -224,7 +225,8 @@ func (f format) more(data []byte, img image.Image, m meta) string {
 		return "it has a gamma of its own"
 	case f.name == "TIFF" && Frames(data) > 1:
 		return "it has several pages"
-	case f.name == "PNG" && bytes.Contains(data[:min(len(data), 4096)], []byte("acTL")), f.name == "WebP" && Frames(data) > 1: // of a GIF all frames are written anew
+	case f.name == "PNG" && bytes.Contains(data[:min(len(data), 4096)], []byte("acTL")), f.name == "WebP" &&
+		Frames(data) > 1: // of a GIF all frames are written anew
 		return "it is animated"
 	}
 	return ""

@@ -16,8 +16,8 @@ const (
 	leastRun   = 3    // pixels of one color beside each other that are flat
 )
 
-// Flat lists the colors of a picture that was drawn and not taken, a page on a screen or a logo, the largest first: exact ones, each with a pixel in
-// its largest area, however small the area is beside the others. A photo, or what compression has gone over, has none.
+// Flat lists the colors of a picture that was drawn and not taken, a page on a screen or a logo, the largest first: exact ones, each with a
+// pixel in its largest area, however small the area is beside the others. A photo, or what compression has gone over, has none.
 func Flat(img *image.NRGBA) []Area {
 	type part struct {
 		count, run int

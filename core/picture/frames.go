@@ -9,8 +9,8 @@ import (
 // mostFrames is how many frames or pages are counted.
 const mostFrames = 10_000
 
-// Frames counts the pictures of a file: the frames of an animation in GIF, PNG (PNG 3, 11.3.7; with what is shown where nothing moves) or WebP,
-// the pages of a TIFF; 1 for others.
+// Frames counts the pictures of a file: the frames of an animation in GIF, PNG (PNG 3, 11.3.7; with what is shown where nothing moves) or
+// WebP, the pages of a TIFF; 1 for others.
 func Frames(data []byte) int {
 	n := 1
 	switch format, _ := Is(data); format {

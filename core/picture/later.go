@@ -20,10 +20,10 @@ type Frame struct {
 	Lossy bool // it is compressed with loss, or shows something of one that is
 }
 
-// Later calls f with the frames of an animation in GIF, PNG or WebP behind the first, at most so many and evenly spread, and with all further
-// pages of a TIFF but those that are smaller copies or masks of others. Of other files there are none. The pixels are f's only until it returns;
-// its error ends it and is returned. What is damaged, or would need more time or memory than a file may, is an error at the end, behind all
-// that could be read.
+// Later calls f with the frames of an animation in GIF, PNG or WebP behind the first, at most so many and evenly spread, and with all
+// further pages of a TIFF but those that are smaller copies or masks of others. Of other files there are none. The pixels are f's only
+// until it returns; its error ends it and is returned. What is damaged, or would need more time or memory than a file may, is an error at
+// the end, behind all that could be read.
 func Later(data []byte, most int, f func(Frame) error) (err error) {
 	defer func() {
 		if r := recover(); r != nil { // as in Decode
@@ -61,8 +61,8 @@ const (
 	leaveBefore // what was there before it
 )
 
-// compose draws the layers of an animation, of which there are so many, onto each other, and calls f with what shows from one of them on: the
-// second, or the first, where the file has a picture before them.
+// compose draws the layers of an animation, of which there are so many, onto each other, and calls f with what shows from one of them on:
+// the second, or the first, where the file has a picture before them.
 func compose(size image.Rectangle, of, first, most int, layers iter.Seq[layer], f func(Frame) error) error {
 	canvas := image.NewNRGBA(size)
 	every := max(1, (of-1-first+most)/max(1, most))
@@ -120,7 +120,8 @@ func laterGIF(data []byte, most int, f func(Frame) error) error {
 	leaves := map[byte]leave{gif.DisposalBackground: leaveNothing, gif.DisposalPrevious: leaveBefore}
 	return compose(image.Rect(0, 0, g.Config.Width, g.Config.Height), len(g.Image), 1, most, func(yield func(layer) bool) {
 		for i, frame := range g.Image {
-			if !yield(layer{image: func() (*image.NRGBA, error) { return toNRGBA(frame), nil }, at: frame.Rect.Min, over: true, after: leaves[g.Disposal[i]]}) {
+			if !yield(layer{image: func() (*image.NRGBA, error) { return toNRGBA(frame), nil }, at: frame.Rect.Min, over: true,
+				after: leaves[g.Disposal[i]]}) {
 				return
 			}
 		}
@@ -153,8 +154,8 @@ func decodeAs(format string, data []byte) (*image.NRGBA, error) {
 	panic(format)
 }
 
-// laterPNG takes an animated PNG apart (PNG 3, 11.3.7): each frame has a chunk that says where it stands, and its pixels in chunks like those
-// of the picture that is shown where nothing moves. That one is the first frame if its control chunk stands before it.
+// laterPNG takes an animated PNG apart (PNG 3, 11.3.7): each frame has a chunk that says where it stands, and its pixels in chunks like
+// those of the picture that is shown where nothing moves. That one is the first frame if its control chunk stands before it.
 func laterPNG(data []byte, most int, f func(Frame) error) error {
 	var head, pixels []byte // the chunks that all frames share, and those of the frame at hand
 	var control []byte
@@ -286,10 +287,14 @@ func laterWebP(data []byte, most int, f func(Frame) error) error {
 			n++
 			alone := alone(data, body)
 			if alone == nil {
-				return yield(layer{image: func() (*image.NRGBA, error) { return nil, fmt.Errorf("the WebP picture is damaged: it is cut off") }})
+				return yield(layer{image: func() (*image.NRGBA, error) {
+					return nil,
+						fmt.Errorf("the WebP picture is damaged: it is cut off")
+				}})
 			}
 			const inPlace, gone = 2, 1
-			l := layer{image: func() (*image.NRGBA, error) { return decodeAs("WebP", alone) }, at: image.Pt(2*int(uint24(body)), 2*int(uint24(body[3:]))),
+			l := layer{image: func() (*image.NRGBA, error) { return decodeAs("WebP", alone) },
+				at:   image.Pt(2*int(uint24(body)), 2*int(uint24(body[3:]))),
 				over: body[15]&inPlace == 0, lossy: Lossy(alone)}
 			if body[15]&gone != 0 {
 				l.after = leaveNothing

@@ -150,8 +150,8 @@ func (p *Picture) throughMatrix(screen func(...float64) color.Linear) {
 	})
 }
 
-// throughGamma converts samples by the gamma and the primaries that a PNG gives. The gamma of 45455 hundred thousandths is what programs write for
-// sRGB, whose curve comes near it; it counts as that curve.
+// throughGamma converts samples by the gamma and the primaries that a PNG gives. The gamma of 45455 hundred thousandths is what programs
+// write for sRGB, whose curve comes near it; it counts as that curve.
 func (p *Picture) throughGamma(gamma float64, primaries []float64, camera bool) {
 	curve := func(v float64) float64 { return color.RGB{R: v}.Linear().R }
 	said := ""

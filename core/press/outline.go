@@ -14,7 +14,8 @@ func (c *Condition) Outline() color.Outline {
 	return color.OutlineOf(surface)
 }
 
-// Reaches says whether some build comes within GamutDE of a color. The search for it is made only where the profile's own build leaves it open.
+// Reaches says whether some build comes within GamutDE of a color. The search for it is made only where the profile's own build leaves it
+// open.
 func (c *Condition) Reaches(target color.Lab) bool {
 	exact := color.DeltaE00(target, c.Lab(c.Exact(target)))
 	return exact <= GamutDE || exact <= 2*GamutDE && c.Beyond(target) <= GamutDE

@@ -93,7 +93,8 @@ func (p *program) solve() (d [4]float64) {
 
 const tiny = 1e-9
 
-// held is where the free inks go while the others stay, and the pressure of the limit if it is met: how much it would bring to have more room.
+// held is where the free inks go while the others stay, and the pressure of the limit if it is met: how much it would bring to have more
+// room.
 func (p *program) held(d *[4]float64, held *[4]int, limited bool) (target [4]float64, pressure float64) {
 	var m [5][6]float64
 	var place [5]int

@@ -91,8 +91,8 @@ func (s *search) down(best found, slope slopes, n int) found {
 	return best
 }
 
-// secants are slopes from several percent on one side to as many on the other: at an edge of the table those at a point know one side of it,
-// so that a search stops there.
+// secants are slopes from several percent on one side to as many on the other: at an edge of the table those at a point know one side of
+// it, so that a search stops there.
 func (s *search) secants(inks [4]float64) (out slopes) {
 	for i := range inks {
 		low, high := inks, inks
@@ -118,8 +118,8 @@ func (s *search) cost(f *found, n int) float64 {
 	return cost
 }
 
-// best is the build with decimals that looks most like the aim. The search starts from the build that the profile gives,
-// with black smoothed, and leaves black as it is if the color can be reached so. Otherwise black moves too, and all inks are tied to where they
+// best is the build with decimals that looks most like the aim. The search starts from the build that the profile gives, with black
+// smoothed, and leaves black as it is if the color can be reached so. Otherwise black moves too, and all inks are tied to where they
 // started from: the search does not fall from one valley of what looks alike into another between neighbors of a ramp.
 func (s *search) best(start color.CMYK) found {
 	inks := start.Array()
@@ -182,9 +182,9 @@ func (s *search) refine(f found) found {
 	return f
 }
 
-// whole is the build in whole percents that looks most like the aim: near the one with decimals, or near the one that the profile gives where
-// that is better, and never worse than either or than black alone. Hardly any build within 3 percent of each ink looks more like it by over
-// 0.1. What looks alike is taken as near to the profile's as it can be, so that neighbors in a ramp stay neighbors.
+// whole is the build in whole percents that looks most like the aim: near the one with decimals, or near the one that the profile gives
+// where that is better, and never worse than either or than black alone. Hardly any build within 3 percent of each ink looks more like it
+// by over 0.1. What looks alike is taken as near to the profile's as it can be, so that neighbors in a ramp stay neighbors.
 func (s *search) whole(from found, start color.CMYK) found {
 	if from.de < near {
 		s.plate = plate
@@ -211,10 +211,10 @@ const alike = 0.1
 // reach is by how many percent of each ink other builds are tried.
 const reach = 3
 
-// tetherAt is what the square of the percents between a build and the one that the profile gives weighs, in ΔE00: 30 percent weigh 0.2. Where a
-// color cannot be printed, builds far from each other look alike; the profile's, which change little between neighbors in a ramp, say which. In
-// deep shadows, where all look alike, it weighs more, unless much is lost by it: missed is by how much the profile's build misses the aim, and
-// best by how much it has to be missed.
+// tetherAt is what the square of the percents between a build and the one that the profile gives weighs, in ΔE00: 30 percent weigh 0.2.
+// Where a color cannot be printed, builds far from each other look alike; the profile's, which change little between neighbors in a ramp,
+// say which. In deep shadows, where all look alike, it weighs more, unless much is lost by it: missed is by how much the profile's build
+// misses the aim, and best by how much it has to be missed.
 func tetherAt(aim color.Lab, missed, best float64) float64 {
 	dark := min(1, max(0, (deepest+20-aim.L)/20))
 	far := min(1, max(0, (best-GamutDE)/10))
@@ -418,8 +418,8 @@ func (s *search) promising(from found) (out [tried][4]float64) {
 	return out
 }
 
-// step solves for the next build: the one that comes nearest to the aim by the slopes, within 0 to 100 percent of each ink and the ink limit, as
-// a quadratic program.
+// step solves for the next build: the one that comes nearest to the aim by the slopes, within 0 to 100 percent of each ink and the ink
+// limit, as a quadratic program.
 func (s *search) step(from [4]float64, parts [3]float64, slope *slopes, n int, damping float64) [4]float64 {
 	var p program
 	for i := range n {

@@ -58,13 +58,15 @@ func screenProfile() []byte {
 		return b
 	}
 	curve := append([]byte("para\x00\x00\x00\x00\x00\x03\x00\x00"), fixed(2.4, 1/1.055, 0.055/1.055, 1/12.92, 0.04045)...)
-	adaptation := append([]byte("sf32\x00\x00\x00\x00"), fixed(1.0478112, 0.0228866, -0.0501270, 0.0295424, 0.9904844, -0.0170491, -0.0092345, 0.0150436, 0.7521316)...)
+	adaptation := append([]byte("sf32\x00\x00\x00\x00"), fixed(1.0478112, 0.0228866, -0.0501270, 0.0295424, 0.9904844, -0.0170491,
+		-0.0092345, 0.0150436, 0.7521316)...)
 	tags := []struct {
 		name string
 		data []byte
 	}{
 		{"desc", text("sRGB")}, {"cprt", text("No copyright, use freely")}, {"wtpt", xyz(0.9642, 1, 0.8249)}, {"chad", adaptation},
-		{"rXYZ", xyz(0.4360747, 0.2225045, 0.0139322)}, {"gXYZ", xyz(0.3850649, 0.7168786, 0.0971045)}, {"bXYZ", xyz(0.1430804, 0.0606169, 0.7141733)},
+		{"rXYZ", xyz(0.4360747, 0.2225045, 0.0139322)}, {"gXYZ", xyz(0.3850649, 0.7168786, 0.0971045)}, {"bXYZ",
+			xyz(0.1430804, 0.0606169, 0.7141733)},
 		{"rTRC", curve}, {"gTRC", curve}, {"bTRC", curve},
 	}
 	out := make([]byte, 128)

@@ -16,7 +16,8 @@ import (
 // The conversions are baked into grids when they are first wanted (see raster.Rows), which a pixel meets within a few levels;
 // single colors are computed exactly by press.Condition.
 type Proof struct {
-	// Told is told how much of the measuring is done, 0 to 1, from several goroutines; nil for nobody. What takes long is the first time of a press.
+	// Told is told how much of the measuring is done, 0 to 1, from several goroutines; nil for nobody. What takes long is the first time of
+	// a press.
 	Told func(share float64)
 
 	inks   func() *raster.Rows // sRGB to CMYK
@@ -25,12 +26,12 @@ type Proof struct {
 	beyond func() *raster.Rows // sRGB to the distance from what the press can print, in 1/10 ΔE00
 }
 
-// New makes a proof of pictures in sRGB. With paper, the paper's own white and black are shown, as they look beside a screen; without, the paper is
-// white, as an eye sees it that is used to it.
+// New makes a proof of pictures in sRGB. With paper, the paper's own white and black are shown, as they look beside a screen; without, the
+// paper is white, as an eye sees it that is used to it.
 func New(c *press.Condition, paper bool) *Proof { return Of(c, paper, nil) }
 
-// Of makes a proof of pictures whose pixels look as lab says, which takes red, green and blue from 0 to 1; nil stands for sRGB. A wide picture goes
-// to the press in one step, with what sRGB has not.
+// Of makes a proof of pictures whose pixels look as lab says, which takes red, green and blue from 0 to 1; nil stands for sRGB. A wide
+// picture goes to the press in one step, with what sRGB has not.
 func Of(c *press.Condition, paper bool, lab func(dev []float64) color.Lab) *Proof {
 	if lab == nil {
 		lab = func(dev []float64) color.Lab { return color.RGB{R: dev[0], G: dev[1], B: dev[2]}.Lab() }

@@ -7,8 +7,8 @@ import (
 	"sync"
 )
 
-// Rows converts 8-bit pixels fast: a function of one, three or four channels, baked into a grid. One channel is exact; of
-// three, 33 points an axis are kept, of four 17 (over tetrahedra and what they are with an axis more). It may be used by several goroutines.
+// Rows converts 8-bit pixels fast: a function of one, three or four channels, baked into a grid. One channel is exact; of three, 33 points
+// an axis are kept, of four 17 (over tetrahedra and what they are with an axis more). It may be used by several goroutines.
 type Rows struct {
 	in, out int
 	table   []int32       // values scaled by 255 * 64; of a point, out values lie together

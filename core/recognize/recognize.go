@@ -19,8 +19,8 @@ import (
 // Content is what a file is recognized by, looked at once.
 type Content struct {
 	Data []byte
-	// Pack is what an archive is: "pptx", "docx", "xlsx", "odp", "odt", "ods", "odg", "thmx" for a theme by itself, the type that any other states of itself
-	// in an entry "mimetype" (as "application/epub+zip"), else "zip".
+	// Pack is what an archive is: "pptx", "docx", "xlsx", "odp", "odt", "ods", "odg", "thmx" for a theme by itself, the type that any other
+	// states of itself in an entry "mimetype" (as "application/epub+zip"), else "zip".
 	Pack  string
 	Root  string // local name of the element at the top of an XML document
 	Plain bool   // a text in UTF-8, or in UTF-16 or another encoding that it declares

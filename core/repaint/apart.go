@@ -12,8 +12,9 @@ import (
 	"huekeep/core/library"
 )
 
-// Apart is a file in gray but for one of its found colors, by its name in a plan, and the file in gray wholly: where the two differ as they are shown,
-// that color stands. Colors that cannot be written stay in both. An error says that the file has no such color, or that it cannot be written.
+// Apart is a file in gray but for one of its found colors, by its name in a plan, and the file in gray wholly: where the two differ as they
+// are shown, that color stands. Colors that cannot be written stay in both. An error says that the file has no such color, or that it
+// cannot be written.
 func Apart(name string, data []byte, found string, o kinds.Options) (alone, gray []byte, err error) {
 	scan, err := kinds.ReadWith(name, data, o)
 	if err != nil {
@@ -34,7 +35,8 @@ func Apart(name string, data []byte, found string, o kinds.Options) (alone, gray
 		if its && max(g.R, rgb.R)-min(g.R, rgb.R) < 16 && rgb.Neutral() { // a gray that would stay itself
 			g = color.RGB8{R: g.R - 48, G: g.G - 48, B: g.B - 48}
 		}
-		to := library.Color{Name: fmt.Sprintf("gray %d", i), RGB: g, Builds: []library.Build{{Value: color.CMYK{K: math.Round(100 - float64(g.R)/2.55)}}}}
+		to := library.Color{Name: fmt.Sprintf("gray %d", i), RGB: g,
+			Builds: []library.Build{{Value: color.CMYK{K: math.Round(100 - float64(g.R)/2.55)}}}}
 		rules.Colors = append(rules.Colors, to)
 		all.Colors = append(all.Colors, Step{From: Name(c), To: to.Name})
 	}
@@ -61,8 +63,8 @@ func Apart(name string, data []byte, found string, o kinds.Options) (alone, gray
 // MostCodes is how many found colors can be told apart in one coded file.
 const MostCodes = 60
 
-// codes are colors far from each other: four levels a channel, without grays, and as many builds. Each is as far as can be from those before it, so
-// that of a few none lies between another and what may be around it.
+// codes are colors far from each other: four levels a channel, without grays, and as many builds. Each is as far as can be from those
+// before it, so that of a few none lies between another and what may be around it.
 var codes = func() (out []library.Color) {
 	for i := range 64 {
 		r, g, b := i&3, i>>2&3, i>>4&3
@@ -70,7 +72,8 @@ var codes = func() (out []library.Color) {
 			continue
 		}
 		level, ink := [4]uint8{10, 92, 174, 250}, [4]float64{0, 35, 70, 100}
-		out = append(out, library.Color{Name: fmt.Sprintf("code %d", i), RGB: color.RGB8{R: level[r], G: level[g], B: level[b]}, Builds: []library.Build{{Value: color.CMYK{C: ink[r], M: ink[g], Y: ink[b]}}}})
+		out = append(out, library.Color{Name: fmt.Sprintf("code %d", i), RGB: color.RGB8{R: level[r], G: level[g], B: level[b]},
+			Builds: []library.Build{{Value: color.CMYK{C: ink[r], M: ink[g], Y: ink[b]}}}})
 	}
 	apart := func(a, b library.Color) int {
 		r, g, b2 := int(a.RGB.R)-int(b.RGB.R), int(a.RGB.G)-int(b.RGB.G), int(a.RGB.B)-int(b.RGB.B)
@@ -94,8 +97,8 @@ var codes = func() (out []library.Color) {
 	return out
 }()
 
-// Coded is a file with another color, far from all others, in place of each of some found ones, by their names in a plan; and those colors with their
-// builds, in the order of the names. Of over MostCodes names the rest is left as it is.
+// Coded is a file with another color, far from all others, in place of each of some found ones, by their names in a plan; and those colors
+// with their builds, in the order of the names. Of over MostCodes names the rest is left as it is.
 func Coded(name string, data []byte, found []string, o kinds.Options) (coded []byte, by []library.Color, err error) {
 	found = found[:min(len(found), MostCodes)]
 	var plan Plan

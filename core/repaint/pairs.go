@@ -24,9 +24,10 @@ var parters = []string{"→", "⇒", "=>", "->", "\t", " becomes ", " is now ", 
 // longestPair is how many bytes a line may have: names have up to 120 letters.
 const longestPair = 1000
 
-// ReadPairs reads a map of old to new, a line each: "#1D6F6A → Harbor Teal", "Old Teal to Harbor Teal", two cells of a sheet. Old is a value in any notation,
-// or a color of the library by its name, whose value is meant; new is a color of the library in use, by its name or exactly by its value. Every line that
-// holds something is there, in order, understood or not. An old value is one of them only; a line that repeats one in other words is said.
+// ReadPairs reads a map of old to new, a line each: "#1D6F6A → Harbor Teal", "Old Teal to Harbor Teal", two cells of a sheet. Old is a
+// value in any notation, or a color of the library by its name, whose value is meant; new is a color of the library in use, by its name or
+// exactly by its value. Every line that holds something is there, in order, understood or not. An old value is one of them only; a line
+// that repeats one in other words is said.
 func ReadPairs(text string, colors []library.Color) (out []Pair) {
 	text = strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(text)
 	taken := map[string]Pair{}
@@ -136,7 +137,10 @@ func newOf(text string, colors []library.Color) (c library.Color, why string) {
 				return c, fmt.Sprintf("%s is %s in the library, not %s", named.Name, named.RGB.Hex(), l.RGB.Hex())
 			} else if known {
 				c, ok = named, true
-			} else if i := slices.IndexFunc(colors, func(k library.Color) bool { return inUse(k) && k.RGB == l.RGB && l.Exact == "" }); i >= 0 {
+			} else if i := slices.IndexFunc(colors, func(k library.Color) bool {
+				return inUse(k) && k.RGB == l.RGB &&
+					l.Exact == ""
+			}); i >= 0 {
 				c, ok = colors[i], true
 			} else {
 				return c, fmt.Sprintf("the library has no color %s", l.RGB.Hex())
@@ -174,8 +178,8 @@ func shortly(text string) string {
 	return text
 }
 
-// ByPosition pairs the colors of two sets by their places: the old value, and the builds that were approved for it or given, become the color that has the
-// place now. Places that one of them lacks, and colors that stay, are said.
+// ByPosition pairs the colors of two sets by their places: the old value, and the builds that were approved for it or given, become the
+// color that has the place now. Places that one of them lacks, and colors that stay, are said.
 func ByPosition(old, now []library.Color) (out []Pair) {
 	taken := map[string]string{}
 	for i := range max(len(old), len(now)) {

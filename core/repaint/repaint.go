@@ -22,10 +22,11 @@ import (
 
 // Plan says what becomes of found colors. Its JSON form is the one of the command line and of saved plans.
 type Plan struct {
-	Colors []Step            `json:"colors"`
-	Link   bool              `json:"link,omitempty"`  // write references instead of values where a definition of the file has the color
-	Theme  map[string]string `json:"theme,omitempty"` // put these colors into the slots of the file's themes, by the slot's name ("accent1")
-	Stay   map[string]string `json:"-"`               // utility classes that keep their names because of other files, and why
+	Colors []Step `json:"colors"`
+	Link   bool   `json:"link,omitempty"` // write references instead of values where a definition of the file has the color
+	// put these colors into the slots of the file's themes, by the slot's name ("accent1")
+	Theme map[string]string `json:"theme,omitempty"`
+	Stay  map[string]string `json:"-"` // utility classes that keep their names because of other files, and why
 }
 
 // Step is what becomes of one found color.
@@ -112,7 +113,8 @@ type Result struct {
 	After   audit.Report
 }
 
-// job is one repainting. What becomes of a use is decided once, by what it was in the file as it came: a plan is never applied to its own output.
+// job is one repainting. What becomes of a use is decided once, by what it was in the file as it came: a plan is never applied to its own
+// output.
 type job struct {
 	judge   *audit.Judge
 	options kinds.Options
@@ -145,8 +147,8 @@ type place struct {
 	builds map[color.CMYK]bool  // and builds
 }
 
-// outcome is what the values of one definition become: of most there is one, of a variable that has other values in places there are several.
-// The values are hex.
+// outcome is what the values of one definition become: of most there is one, of a variable that has other values in places there are
+// several. The values are hex.
 type outcome map[string]string
 
 // one is what a definition becomes wherever it is used; empty if that depends on where.
@@ -183,7 +185,9 @@ func newJob(name string, scan *audit.Scan, rules audit.Rules, decide func(audit.
 	judge := audit.NewJudge(rules)
 	before := judge.Judge(name, scan)
 	plan := decide(before)
-	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, known: map[audit.Color]*library.Color{}, at: map[at]*library.Color{}, places: map[string]*place{}, result: &Result{}}
+	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{},
+		fixed: map[string]bool{}, known: map[audit.Color]*library.Color{}, at: map[at]*library.Color{}, places: map[string]*place{},
+		result: &Result{}}
 	for i := range rules.Colors {
 		c := &rules.Colors[i]
 		if was, ok := j.colors[c.Name]; !ok || was.Retired() {
@@ -363,7 +367,8 @@ func (j *job) decide(scan *audit.Scan) []*library.Color {
 	for i, u := range scan.Uses {
 		out[i] = j.target(u)
 		if c, _ := j.here(u); c != nil && u.Rare().Class != "" && out[i] == nil && !u.Hidden {
-			j.result.Left = append(j.result.Left, Left{u.Value, u.Where, "it is of a utility class, which changes wherever it is used or not at all", u.Count})
+			j.result.Left = append(j.result.Left,
+				Left{u.Value, u.Where, "it is of a utility class, which changes wherever it is used or not at all", u.Count})
 		}
 	}
 	stay := j.staying(scan, out)
@@ -397,7 +402,8 @@ func (j *job) decide(scan *audit.Scan) []*library.Color {
 	return out
 }
 
-// staying are the utility classes of a file that keep their names, with why: a class and the rules of that name change together or not at all.
+// staying are the utility classes of a file that keep their names, with why: a class and the rules of that name change together or not at
+// all.
 func (j *job) staying(scan *audit.Scan, targets []*library.Color) map[string]string {
 	stay := maps.Clone(j.plan.Stay)
 	if stay == nil {
@@ -416,8 +422,8 @@ func (j *job) staying(scan *audit.Scan, targets []*library.Color) map[string]str
 // MayHaveClasses says, without reading it, whether a file can have utility classes with colors.
 func MayHaveClasses(data []byte) bool { return archive.Is(data) || web.MayNameColors(data) }
 
-// Classes are the utility classes with colors that a file names, and those of them that a plan changes elsewhere and not at every place of this
-// file, since one is excused. A plan for several files is told of them (Plan.Stay), so that pages and style sheets stay of one mind.
+// Classes are the utility classes with colors that a file names, and those of them that a plan changes elsewhere and not at every place of
+// this file, since one is excused. A plan for several files is told of them (Plan.Stay), so that pages and style sheets stay of one mind.
 func Classes(name string, data []byte, rules audit.Rules, decide func(audit.Report) Plan, o kinds.Options) (all, held []string, err error) {
 	if !MayHaveClasses(data) {
 		return nil, nil, nil
@@ -445,8 +451,8 @@ func Classes(name string, data []byte, rules audit.Rules, decide func(audit.Repo
 	return slices.Sorted(maps.Keys(names)), slices.Sorted(maps.Keys(j.staying(scan, targets))), nil
 }
 
-// Stay adds to a plan that utility classes keep their names because of another file. Of a file that is not repainted at the same time, alone is
-// true.
+// Stay adds to a plan that utility classes keep their names because of another file. Of a file that is not repainted at the same time,
+// alone is true.
 func Stay(to map[string]string, classes []string, file string, alone bool) {
 	why := "the class %s is to stay in %s; it changes in all files or in none"
 	if alone {
@@ -467,8 +473,8 @@ func (p *place) expected(c audit.Color) bool {
 	return p.after[c]
 }
 
-// open is what a use of the written file should have become and did not, with why as far as that is known; nil if it is as it should be. worked
-// is its number among those of its place that are worked out.
+// open is what a use of the written file should have become and did not, with why as far as that is known; nil if it is as it should be.
+// worked is its number among those of its place that are worked out.
 func (j *job) open(u *audit.Use, worked int) (d decided) {
 	p := j.places[u.Where]
 	switch {
@@ -677,7 +683,8 @@ func (j *job) told(list []edit) (out []source.Edit, uses int) {
 		}
 		counted[id] = true
 		uses += e.use.Count
-		j.result.Changes = append(j.result.Changes, Change{e.was, e.to.Name, e.to.RGB.Hex(), e.use.Where, e.use.Count, short(e.old), short(e.now)})
+		j.result.Changes = append(j.result.Changes, Change{e.was, e.to.Name, e.to.RGB.Hex(), e.use.Where, e.use.Count, short(e.old),
+			short(e.now)})
 	}
 	return out, uses
 }
@@ -781,7 +788,8 @@ func disjoint(list []edit) []edit {
 	out := make([]edit, 0, len(list))
 	for _, e := range list {
 		if n := len(out); n > 0 && out[n-1].Part == e.Part && e.Start < out[n-1].End {
-			if e.Start == out[n-1].Start && e.End == out[n-1].End && !e.use.Hidden && string(e.New) == string(out[n-1].New) && out[n-1].use.Hidden {
+			if e.Start == out[n-1].Start && e.End == out[n-1].End && !e.use.Hidden && string(e.New) == string(out[n-1].New) &&
+				out[n-1].use.Hidden {
 				out[n-1] = e // the one that is shown tells of it
 			}
 			continue

@@ -110,8 +110,8 @@ func plain(name string) string {
 }
 
 // file finds the findings of a file: under its path from the folder that is judged, or as it is typed; under the longest path that it ends
-// with, as for a file that is judged by itself; or under the only path that ends with its own, as for a folder of what was judged then. A name
-// alone says too little for that: what is the name of another file is new.
+// with, as for a file that is judged by itself; or under the only path that ends with its own, as for a folder of what was judged then. A
+// name alone says too little for that: what is the name of another file is new.
 func (b *Baseline) file(d Document, name string) map[known]int {
 	typed := plain(name)
 	if len(d.Roots) == 1 {

@@ -22,7 +22,8 @@ import (
 
 // Document is what is written: judged files, and those that could not be read.
 type Document struct {
-	Roots    []string       `json:"roots,omitempty"` // the folders that were judged, as they were named; paths of their files begin with them
+	// the folders that were judged, as they were named; paths of their files begin with them
+	Roots    []string       `json:"roots,omitempty"`
 	Files    []audit.Report `json:"files"`
 	Unread   []audit.Unread `json:"unread"`
 	Compared bool           `json:"compared,omitempty"` // with an earlier one: places say what is new
@@ -181,8 +182,8 @@ type finding struct {
 // mostPlaces is how many places of one color Text names.
 const mostPlaces = 8
 
-// Text writes files with what wants a decision, place by place in the order of the file; those without anything to say are only counted. What
-// could not be read belongs where errors go.
+// Text writes files with what wants a decision, place by place in the order of the file; those without anything to say are only counted.
+// What could not be read belongs where errors go.
 func Text(to io.Writer, d Document) error {
 	w := lines{to}
 	colored, wanted, unjudged, unread, news := 0, 0, 0, len(d.Unread), 0
@@ -231,7 +232,8 @@ func Text(to io.Writer, d Document) error {
 		}
 	}
 	if len(d.Files) > 1 {
-		text := fmt.Sprintf("%d files, %d with colors; %s neither on-brand nor excused", len(d.Files), colored, numbered(wanted, "use is", "uses are"))
+		text := fmt.Sprintf("%d files, %d with colors; %s neither on-brand nor excused", len(d.Files), colored,
+			numbered(wanted, "use is", "uses are"))
 		if unjudged > 0 {
 			text += fmt.Sprintf(", %d could not be judged", unjudged)
 		}
@@ -331,7 +333,8 @@ func place(path, where string, line int) string {
 // CSV writes a row for each place.
 func CSV(w io.Writer, d Document) error {
 	c := csv.NewWriter(w)
-	head := []string{"path", "kind", "verdict", "found", "hex", "value", "nearest", "nearest hex", "deltaE", "successor", "count", "where", "line", "column", "note"}
+	head := []string{"path", "kind", "verdict", "found", "hex", "value", "nearest", "nearest hex", "deltaE", "successor", "count", "where",
+		"line", "column", "note"}
 	if d.Compared {
 		head = append(head, "new")
 	}
@@ -343,18 +346,21 @@ func CSV(w io.Writer, d Document) error {
 		for _, k := range r.Colors {
 			name, hex, de, successor := "", "", "", ""
 			if k.Nearest != nil {
-				name, hex, de, successor = k.Nearest.Name, k.Nearest.Hex, strconv.FormatFloat(k.Nearest.DeltaE, 'f', 2, 64), k.Nearest.Successor
+				name, hex, de, successor = k.Nearest.Name, k.Nearest.Hex, strconv.FormatFloat(k.Nearest.DeltaE, 'f', 2, 64),
+					k.Nearest.Successor
 			}
 			note := k.Reason
 			if k.Excuse != nil {
 				note = k.Excuse.Reason
 			}
 			for _, p := range k.Places {
-				row(cell(r.Path), r.Kind, string(k.Verdict), cell(k.Key), k.Hex, cell(p.Value), cell(name), hex, de, cell(successor), strconv.Itoa(p.Count), cell(p.Where), number(p.Line), number(p.Column), cell(note), number(p.New))
+				row(cell(r.Path), r.Kind, string(k.Verdict), cell(k.Key), k.Hex, cell(p.Value), cell(name), hex, de, cell(successor),
+					strconv.Itoa(p.Count), cell(p.Where), number(p.Line), number(p.Column), cell(note), number(p.New))
 			}
 		}
 		for _, u := range r.Unjudged {
-			row(cell(r.Path), r.Kind, "unjudged", "", "", cell(u.Value), "", "", "", "", strconv.Itoa(u.Count), cell(u.Where), number(u.Line), number(u.Column), cell(u.Why), number(u.New))
+			row(cell(r.Path), r.Kind, "unjudged", "", "", cell(u.Value), "", "", "", "", strconv.Itoa(u.Count), cell(u.Where),
+				number(u.Line), number(u.Column), cell(u.Why), number(u.New))
 		}
 	}
 	for _, u := range d.Unread {
@@ -477,7 +483,8 @@ func SARIF(w io.Writer, d Document) error {
 	return enc.Encode(map[string]any{
 		"$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json", "version": "2.1.0",
 		"runs": []any{map[string]any{
-			"tool":        map[string]any{"driver": map[string]any{"name": "Hue Keep", "version": cmp.Or(d.Version, "unknown"), "rules": rules}},
+			"tool": map[string]any{"driver": map[string]any{"name": "Hue Keep", "version": cmp.Or(d.Version, "unknown"),
+				"rules": rules}},
 			"columnKind":  "unicodeCodePoints",
 			"results":     results,
 			"invocations": []any{map[string]any{"executionSuccessful": len(d.Unread) == 0, "toolExecutionNotifications": notes}},
@@ -568,7 +575,8 @@ func JUnit(w io.Writer, d Document) error {
 		out.Suites = append(out.Suites, s)
 	}
 	for _, u := range d.Unread {
-		out.Suites = append(out.Suites, suite{Name: clean(u.Path), Tests: 1, Errors: 1, Cases: []testCase{{Name: "read", Class: clean(u.Path), Error: &failure{clean(u.Why), "unread", ""}}}})
+		out.Suites = append(out.Suites, suite{Name: clean(u.Path), Tests: 1, Errors: 1,
+			Cases: []testCase{{Name: "read", Class: clean(u.Path), Error: &failure{clean(u.Why), "unread", ""}}}})
 	}
 	if _, err := io.WriteString(w, xml.Header); err != nil {
 		return err

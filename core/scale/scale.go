@@ -18,7 +18,8 @@ type Step struct {
 var steps = []struct {
 	name int
 	l    float64
-}{{50, 0.975}, {100, 0.94}, {200, 0.885}, {300, 0.81}, {400, 0.72}, {500, 0.63}, {600, 0.54}, {700, 0.455}, {800, 0.375}, {900, 0.30}, {950, 0.22}}
+}{{50, 0.975}, {100, 0.94}, {200, 0.885}, {300, 0.81}, {400, 0.72}, {500, 0.63}, {600, 0.54}, {700, 0.455}, {800, 0.375}, {900, 0.30}, {950,
+	0.22}}
 
 // Steps makes the scale 50, 100 to 900, 950. The hue is held; the chroma runs through the master's, eased at the light and dark
 // ends, as far as sRGB has it; the master sits unchanged on the step nearest in lightness, and the other steps are spread
@@ -90,8 +91,8 @@ func Tone(c color.RGB8, percent float64) color.RGB8 {
 	return mix(c, color.Lab{L: c.Lab().L}, percent)
 }
 
-// Sheer is what a color shows that lies over another one with an opacity of percent, 0 to 100: simple alpha compositing, cs·αs + cb·(1-αs), of the
-// values of sRGB as they are written (Compositing and Blending 1, 5.1), as browsers, office and video applications do it.
+// Sheer is what a color shows that lies over another one with an opacity of percent, 0 to 100: simple alpha compositing,
+// cs·αs + cb·(1-αs), of the values of sRGB as they are written (Compositing and Blending 1, 5.1), as browsers, office and video applications do it.
 func Sheer(c, over color.RGB8, percent float64) color.RGB8 {
 	f := math.Min(100, math.Max(0, percent)) / 100
 	at := func(of, below uint8) uint8 { return uint8(math.Round(f*float64(of) + (1-f)*float64(below))) }

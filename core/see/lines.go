@@ -40,9 +40,9 @@ const (
 	PageLines = 400
 )
 
-// Lines are the lines of a text in which one of the colors of its report was found, or all of them where none is named, with those around; from a line
-// on. next is where the next page begins, 0 for none. Places of what is inside of the text, such as a drawing in a string, are told by the words of
-// their place alone. ok is false for what is no text of lines.
+// Lines are the lines of a text in which one of the colors of its report was found, or all of them where none is named, with those around;
+// from a line on. next is where the next page begins, 0 for none. Places of what is inside of the text, such as a drawing in a string, are
+// told by the words of their place alone. ok is false for what is no text of lines.
 func Lines(name string, data []byte, report audit.Report, key string, from int) (out []Line, next int, ok bool) {
 	text, err := recognize.XMLText(data)
 	if err != nil || !utf8.Valid(text) || bytes.IndexByte(text, 0) >= 0 {
@@ -115,7 +115,8 @@ func pieces(number int, text string, marks []Mark) (out []Line) {
 		for within < len(marks) && marks[within].Column-1+len(marks[within].Value) <= first+longLine {
 			within++
 		}
-		out = append(out, Line{Number: number, Text: string(runes[first : first+longLine]), Before: first, After: n - first - longLine, Marks: marks[:within]})
+		out = append(out, Line{Number: number, Text: string(runes[first : first+longLine]), Before: first, After: n - first - longLine,
+			Marks: marks[:within]})
 		marks = marks[within:]
 	}
 	return out

@@ -1,6 +1,7 @@
-// Package see shows judged files with what was found in them: the pages of a PDF and pictures with one found color as it is and all else in gray,
-// with boxes around where it stands; texts as the lines in which something was found. Where a color stands on a page is not worked out from what the
-// page says but looked at: the file is shown twice, once with the color and once without it, and the color stands where the two differ.
+// Package see shows judged files with what was found in them: the pages of a PDF and pictures with one found color as it is and all else in
+// gray, with boxes around where it stands; texts as the lines in which something was found. Where a color stands on a page is not worked
+// out from what the page says but looked at: the file is shown twice, once with the color and once without it, and the color stands where
+// the two differ.
 package see
 
 import (
@@ -55,8 +56,8 @@ type Code struct {
 	Build color.CMYK // what is written where inks are
 }
 
-// PDF is a page of a PDF as one sees it, with boxes around what was found. coded is the same file with a code in place of each found color; after is
-// the file as it would be repainted, which is shown instead of data where it is given.
+// PDF is a page of a PDF as one sees it, with boxes around what was found. coded is the same file with a code in place of each found color;
+// after is the file as it would be repainted, which is shown instead of data where it is given.
 func PDF(data, coded, after []byte, codes []Code, page int) (v View, err error) {
 	img, pages, err := render(data, page)
 	if err != nil {
@@ -134,7 +135,8 @@ func Alone(alone, gray []byte, key string, page int) (v View, err error) {
 	v.Page, v.Pages = page, pages
 	v.find(img, without, func(_, _ color.RGB8) string { return key }, nil)
 	for i := 0; i < len(img.Pix); i += 4 {
-		if a := img.Pix[i:][:4]; !differs(a, without.Pix[i:]) && (a[0] != a[1] || a[1] != a[2]) { // of what could not be written, such as a picture
+		// of what could not be written, such as a picture
+		if a := img.Pix[i:][:4]; !differs(a, without.Pix[i:]) && (a[0] != a[1] || a[1] != a[2]) {
 			g := pixels.Pale(color.RGB8{R: a[0], G: a[1], B: a[2]})
 			a[0], a[1], a[2] = g.R, g.G, g.B
 		}
@@ -215,8 +217,8 @@ func (v *View) pack(img *image.NRGBA) error {
 	return err
 }
 
-// find puts boxes around what differs in two pictures of a page, by the found color that both say it is of, empty for none; and where none is near, by
-// that which it may be an edge of.
+// find puts boxes around what differs in two pictures of a page, by the found color that both say it is of, empty for none; and where none
+// is near, by that which it may be an edge of.
 func (v *View) find(img, other *image.NRGBA, of, edge func(was, is color.RGB8) string) {
 	g := grid{width: img.Rect.Dx(), height: img.Rect.Dy(), keys: map[string][]image.Rectangle{}}
 	sure := make([]bool, g.width*g.height)
@@ -326,8 +328,8 @@ func differs(a, b []uint8) bool { return apart(a[0], b[0]) || apart(a[1], b[1]) 
 
 func apart(a, b uint8) bool { return max(a, b)-min(a, b) > seen }
 
-// edge is the found color that a pixel is of which it covers in part, as at the edges of letters: what the pixel changed by then lies on the line
-// between the color and its code. Empty where that is not clear.
+// edge is the found color that a pixel is of which it covers in part, as at the edges of letters: what the pixel changed by then lies on
+// the line between the color and its code. Empty where that is not clear.
 func edge(was, is color.RGB8, codes []Code) string {
 	line := func(a, b color.RGB8) [3]float64 {
 		return [3]float64{float64(b.R) - float64(a.R), float64(b.G) - float64(a.G), float64(b.B) - float64(a.B)}

@@ -130,7 +130,8 @@ func (p *Part) Bytes() ([]byte, error) {
 		return nil, fmt.Errorf("its part %q is encrypted", p.Name)
 	}
 	if p.entry.UncompressedSize64 > limits.PartBytes {
-		return nil, fmt.Errorf("its part %q unpacks to %s; at most %s are read", p.Name, limits.Size(int64(min(p.entry.UncompressedSize64, 1<<62))), limits.Size(limits.PartBytes))
+		return nil, fmt.Errorf("its part %q unpacks to %s; at most %s are read", p.Name,
+			limits.Size(int64(min(p.entry.UncompressedSize64, 1<<62))), limits.Size(limits.PartBytes))
 	}
 	r, err := p.entry.Open()
 	if err != nil {
@@ -151,7 +152,8 @@ func (p *Part) Bytes() ([]byte, error) {
 	}
 	switch {
 	case int64(len(data)) > most:
-		return nil, fmt.Errorf("its part %q unpacks to more than the limit of %s for one part or %s for all", p.Name, limits.Size(limits.PartBytes), limits.Size(limits.UnpackedBytes))
+		return nil, fmt.Errorf("its part %q unpacks to more than the limit of %s for one part or %s for all", p.Name,
+			limits.Size(limits.PartBytes), limits.Size(limits.UnpackedBytes))
 	case err != nil:
 		return nil, fmt.Errorf("its part %q is damaged (%w)", p.Name, err)
 	}

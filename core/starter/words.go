@@ -16,10 +16,10 @@ type Match struct {
 	score  float64
 }
 
-// Find narrows a list down to the starters that words lead to, the closest first: by their names and keywords, in any number and by their synonyms,
-// by colors that they hold ("blue", "dark red", "warm gray"), and with a letter missed, too many, another or in another place. If none has all of
-// the words, those that have the most of them are found. A word is never found inside another one. Without a word that says something, it is the
-// list as it is.
+// Find narrows a list down to the starters that words lead to, the closest first: by their names and keywords, in any number and by their
+// synonyms, by colors that they hold ("blue", "dark red", "warm gray"), and with a letter missed, too many, another or in another place. If
+// none has all of the words, those that have the most of them are found. A word is never found inside another one. Without a word that says
+// something, it is the list as it is.
 func Find(list []Starter, query string) []Match {
 	terms := parse(query)
 	out := make([]Match, 0, len(list))
@@ -163,7 +163,8 @@ func stem(w string) string {
 	switch n := len(w); {
 	case n > 4 && strings.HasSuffix(w, "ies"):
 		return w[:n-3] + "y"
-	case n > 4 && (strings.HasSuffix(w, "shes") || strings.HasSuffix(w, "ches") || strings.HasSuffix(w, "xes") || strings.HasSuffix(w, "sses")):
+	case n > 4 && (strings.HasSuffix(w, "shes") || strings.HasSuffix(w, "ches") || strings.HasSuffix(w, "xes") ||
+		strings.HasSuffix(w, "sses")):
 		return w[:n-2]
 	case n > 4 && strings.HasSuffix(w, "ves"):
 		return w[:n-3] + "f"

@@ -36,7 +36,8 @@ type packedValue struct {
 	sheerValue
 }
 
-// beside lists what packings for programs carry beside a color: its companions, and before the first sheer of an opacity what is laid over grounds.
+// beside lists what packings for programs carry beside a color: its companions, and before the first sheer of an opacity what is laid over
+// grounds.
 func beside(c library.Color) (out []packedValue) {
 	opacities := map[int]bool{}
 	for _, r := range c.Packed() {

@@ -115,8 +115,8 @@ func ReadCGATS(data []byte) (Library, error) {
 	return l, nil
 }
 
-// cgatsSpectra are spectra of colors that have nothing else, by their places in the library; what their values are relative to is known once
-// all are there.
+// cgatsSpectra are spectra of colors that have nothing else, by their places in the library; what their values are relative to is known
+// once all are there.
 type cgatsSpectra struct {
 	bands  []band
 	norm   float64 // what a perfect diffuser has; 0 if the file does not say

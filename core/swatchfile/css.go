@@ -7,9 +7,8 @@ import (
 	"huekeep/core/library"
 )
 
-// WriteCSS writes an edition as CSS custom properties on :root, in the order of the set: the colors, their scales and permitted
-// tints, what stands on them by the house's rules, and gradients. A color that sRGB does not reach has its own value below, for screens that show
-// more.
+// WriteCSS writes an edition as CSS custom properties on :root, in the order of the set: the colors, their scales and permitted tints, what
+// stands on them by the house's rules, and gradients. A color that sRGB does not reach has its own value below, for screens that show more.
 func WriteCSS(e library.Edition) ([]byte, error) { return writeProperties(e, ":root", "") }
 
 // WriteUtilityCSS writes an edition as the theme block of a utility-class framework: properties in the namespace of colors, from which
@@ -37,7 +36,8 @@ func writeProperties(e library.Edition, rule, namespace string) ([]byte, error) 
 	if len(s.gradients) > 0 {
 		b.WriteString("\n")
 		for _, g := range s.gradients {
-			fmt.Fprintf(&b, "  --gradient-%s: %s; /* %s */\n", g.name, g.css(func(name string) string { return "var(--" + namespace + name + ")" }), comment(g.title))
+			fmt.Fprintf(&b, "  --gradient-%s: %s; /* %s */\n", g.name,
+				g.css(func(name string) string { return "var(--" + namespace + name + ")" }), comment(g.title))
 		}
 	}
 	b.WriteString("}\n")
@@ -50,7 +50,8 @@ func writeProperties(e library.Edition, rule, namespace string) ([]byte, error) 
 	switch {
 	case wide == "":
 	case e.Before(6): // what was sent then
-		fmt.Fprintf(&b, "\n/* measured, beyond what a plain screen shows */\n@supports (color: oklch(0.5 0.1 0)) {\n  :root {\n%s  }\n}\n", wide)
+		fmt.Fprintf(&b, "\n/* measured, beyond what a plain screen shows */\n@supports (color: oklch(0.5 0.1 0)) {\n  :root {\n%s  }\n}\n",
+			wide)
 	default:
 		fmt.Fprintf(&b, "\n/* beyond sRGB, on screens that show more */\n@supports (color: oklch(0.5 0.1 0)) {\n  @media (color-gamut: p3) {\n    :root {\n%s    }\n  }\n}\n",
 			strings.ReplaceAll(wide, "    --", "      --"))
@@ -66,7 +67,8 @@ func cssLoses(e library.Edition) []lost {
 	out := printValuesLost(e, "Custom properties")
 	for i, name := range colorNames(e, cssName) {
 		if Slug(e.Colors[i].Name) != name {
-			out = append(out, lost{"some names", fmt.Sprintf("A custom property's name has letters, digits and hyphens only; that of %s is --%s, since another color has the one before", e.Colors[i].Name, name)})
+			out = append(out, lost{"some names",
+				fmt.Sprintf("A custom property's name has letters, digits and hyphens only; that of %s is --%s, since another color has the one before", e.Colors[i].Name, name)})
 		}
 	}
 	return out

@@ -24,8 +24,9 @@ import (
 	"huekeep/core/scale"
 )
 
-// How presentations and pictures of the editions of versions 1 to 3 were packed: what was sent stays byte for byte (library.Edition.Early). Nothing
-// here is to be bettered, nor made one with what is packed today. A template of today's presentation that changes is kept below office/early as it was.
+// How presentations and pictures of the editions of versions 1 to 3 were packed: what was sent stays byte for byte (library.Edition.Early).
+// Nothing here is to be bettered, nor made one with what is packed today. A template of today's presentation that changes is kept below
+// office/early as it was.
 
 type earlyRow struct {
 	Bold       int
@@ -171,7 +172,8 @@ func earlySlots(set []library.Color, first bool) (slots [12]Slot) {
 func earlyTints(accents []library.Color, ground library.Color) []library.Color {
 	out := slices.Clone(accents[:min(6, len(accents))])
 	differs := func(c color.RGB8) bool {
-		return !slices.ContainsFunc(append(slices.Clone(out), ground), func(o library.Color) bool { return color.DeltaE00(c.Lab(), o.RGB.Lab()) < apart })
+		return !slices.ContainsFunc(append(slices.Clone(out), ground),
+			func(o library.Color) bool { return color.DeltaE00(c.Lab(), o.RGB.Lab()) < apart })
 	}
 	for _, percent := range []float64{60, 40, 80, 25, 50, 70, 90} {
 		for _, c := range accents {

@@ -34,11 +34,12 @@ type Packing struct {
 	Load      string // how the file is loaded, as a sentence
 	Write     func(library.Edition) ([]byte, error)
 	lost      func(library.Edition) []lost
-	wide      bool                          // it carries colors beyond sRGB; others have their nearest, and say so
-	derived   bool                          // it carries derived builds and inks too, marked as such
-	since     int                           // the version of editions whose kits began to hold it: those that were fixed before stay as they are
-	taken     func(library.Edition) []Taken // what of it an application shows when it was loaded; nil for each color as it is
-	former    string                        // a name that still works
+	wide      bool // it carries colors beyond sRGB; others have their nearest, and say so
+	derived   bool // it carries derived builds and inks too, marked as such
+	// the version of editions whose kits began to hold it: those that were fixed before stay as they are
+	since  int
+	taken  func(library.Edition) []Taken // what of it an application shows when it was loaded; nil for each color as it is
+	former string                        // a name that still works
 }
 
 // Taken is one color as an application has it.
@@ -121,10 +122,12 @@ func (p Packing) dulls(e library.Edition) (out []lost) {
 		return nil
 	}
 	for _, c := range e.Colors {
-		spaceless := p.Name == "tokens" && c.Master.Kind != library.OfScreen && !e.Before(7) && e.Before(10) // they named the space of a screen value alone
+		// they named the space of a screen value alone
+		spaceless := p.Name == "tokens" && c.Master.Kind != library.OfScreen && !e.Before(7) && e.Before(10)
 		if (!p.wide || spaceless) && c.CSS() != "" {
 			de := c.Dulled()
-			out = append(out, lost{"colors beyond sRGB", fmt.Sprintf("%s is %s here, the nearest that sRGB has: %.1f %s", c.Name, c.RGB.Hex(), de, color.Word(de))})
+			out = append(out, lost{"colors beyond sRGB", fmt.Sprintf("%s is %s here, the nearest that sRGB has: %.1f %s", c.Name,
+				c.RGB.Hex(), de, color.Word(de))})
 		}
 	}
 	return out
@@ -164,7 +167,8 @@ var table = []Packing{
 		Load: loadOffice, Write: WriteDeck, lost: themeLoses, taken: inSlots, former: "office-theme",
 	},
 	{
-		Name: "deck-template", Label: "Presentation template", For: Office, Extension: ".potx", MediaType: ooxml + "presentationml.template",
+		Name: "deck-template", Label: "Presentation template", For: Office, Extension: ".potx", MediaType: ooxml +
+			"presentationml.template",
 		Load: loadModel, Write: WriteDeckTemplate, lost: themeLoses, taken: inSlots,
 	},
 	{
@@ -180,15 +184,18 @@ var table = []Packing{
 		Load: loadOffice, Write: WriteDocument, lost: themeLoses, taken: inSlots,
 	},
 	{
-		Name: "document-template", Label: "Document template", For: Office, Extension: ".dotx", MediaType: ooxml + "wordprocessingml.template",
+		Name: "document-template", Label: "Document template", For: Office, Extension: ".dotx", MediaType: ooxml +
+			"wordprocessingml.template",
 		Load: loadModel, Write: WriteDocumentTemplate, lost: themeLoses, taken: inSlots,
 	},
 	{
 		Name: "theme-part", Label: "Theme, colors alone", For: Office, Extension: ".theme.xml", MediaType: "application/xml",
-		Load: "It goes where the application keeps its theme colors; it is listed there after a restart.", Write: WriteThemePart, lost: themeLoses, taken: inSlots,
+		Load: "It goes where the application keeps its theme colors; it is listed there after a restart.", Write: WriteThemePart,
+		lost: themeLoses, taken: inSlots,
 	},
 	{
-		Name: "odf-deck", Label: "Open presentation template", For: Office, Extension: ".otp", MediaType: openKind + "presentation-template",
+		Name: "odf-deck", Label: "Open presentation template", For: Office, Extension: ".otp", MediaType: openKind +
+			"presentation-template",
 		Load: loadModel, Write: WriteODFDeck, lost: openLoses,
 	},
 	{
@@ -227,11 +234,13 @@ var table = []Packing{
 
 	{
 		Name: "print-pdf", Label: "Printer’s pages", For: Print, Extension: ".print.pdf", MediaType: "application/pdf",
-		Load: "Print it without color conversion; its first page says how.", Write: WritePrintPDF, lost: printLoses, wide: true, derived: true, taken: onPlates,
+		Load: "Print it without color conversion; its first page says how.", Write: WritePrintPDF, lost: printLoses, wide: true,
+		derived: true, taken: onPlates,
 	},
 	{
 		Name: "cxf", Label: "Color exchange (CxF)", For: Print, Extension: ".cxf", MediaType: "application/xml",
-		Load: "Import it into the color library of the prepress application or the instrument.", Write: WriteCxF, lost: firstOnly(false), wide: true,
+		Load: "Import it into the color library of the prepress application or the instrument.", Write: WriteCxF, lost: firstOnly(false),
+		wide: true,
 	},
 
 	{
@@ -252,7 +261,8 @@ var table = []Packing{
 	},
 	{
 		Name: "npm", Label: "Package for bundlers", For: Web, Extension: ".tgz", MediaType: "application/gzip",
-		Load: "Install it by its file name, or from a registry of your own; its version is the edition.", Write: WritePackage, lost: packageLoses, wide: true, since: 9,
+		Load: "Install it by its file name, or from a registry of your own; its version is the edition.", Write: WritePackage,
+		lost: packageLoses, wide: true, since: 9,
 	},
 	{
 		Name: "tokens", Label: "Design tokens", For: Web, Extension: ".tokens.json", MediaType: "application/json",
@@ -315,7 +325,8 @@ var table = []Packing{
 
 	{
 		Name: "key-in-pdf", Label: "Key-in card", For: Any, Extension: ".key-in.pdf", MediaType: "application/pdf",
-		Load: "Print it and type its values into the boxes of the application, in its order.", Write: WriteKeyInPDF, lost: keyInLoses, taken: inTheBoxes,
+		Load: "Print it and type its values into the boxes of the application, in its order.", Write: WriteKeyInPDF, lost: keyInLoses,
+		taken: inTheBoxes,
 	},
 }
 
@@ -344,10 +355,12 @@ func firstOnly(oneInk bool) func(library.Edition) []lost {
 		}
 		var out []lost
 		if builds > 0 {
-			out = append(out, lost{"builds for other presses", fmt.Sprintf("It has room for one CMYK build a color; %s for other presses are left out", count(builds, "build"))})
+			out = append(out, lost{"builds for other presses",
+				fmt.Sprintf("It has room for one CMYK build a color; %s for other presses are left out", count(builds, "build"))})
 		}
 		if oneInk && inks > 0 {
-			out = append(out, lost{"inks for other stocks", fmt.Sprintf("It has room for one spot ink a color; %s for other stocks are left out", count(inks, "ink"))})
+			out = append(out, lost{"inks for other stocks",
+				fmt.Sprintf("It has room for one spot ink a color; %s for other stocks are left out", count(inks, "ink"))})
 		}
 		return out
 	}
@@ -365,8 +378,8 @@ func FindPacking(name string) (Packing, error) {
 	return Packing{}, fmt.Errorf("there is no packing %q; there are %s", name, strings.Join(names, ", "))
 }
 
-// FileName proposes a name for a packed edition, "odelwick-ferries-core.pptx": that of the next edition is the same, so that it takes the place of this
-// one. Editions of until 8 had their number in it.
+// FileName proposes a name for a packed edition, "odelwick-ferries-core.pptx": that of the next edition is the same, so that it takes the
+// place of this one. Editions of until 8 had their number in it.
 func (p Packing) FileName(e library.Edition) string {
 	name := Slug(e.House + " " + e.Set)
 	if e.Number > 0 && e.Before(9) {
@@ -388,7 +401,8 @@ func printValuesLost(e library.Edition, format string) []lost {
 	}
 	var out []lost
 	if cmyk > 0 {
-		out = append(out, lost{"CMYK builds", fmt.Sprintf("%s carry no CMYK builds; those of %s are left out", format, count(cmyk, "color"))})
+		out = append(out, lost{"CMYK builds", fmt.Sprintf("%s carry no CMYK builds; those of %s are left out", format,
+			count(cmyk, "color"))})
 	}
 	if spots > 0 {
 		out = append(out, lost{"spot inks", fmt.Sprintf("%s carry no spot inks; those of %s are left out", format, count(spots, "color"))})

@@ -39,16 +39,19 @@ func packageName(e library.Edition) string {
 	return name
 }
 
-// WritePackage writes an edition as a package for bundlers: the style sheets, the module with its types, and tokens, each under a name that is imported
-// from the package's. Its version is the edition.
+// WritePackage writes an edition as a package for bundlers: the style sheets, the module with its types, and tokens, each under a name that
+// is imported from the package's. Its version is the edition.
 func WritePackage(e library.Edition) ([]byte, error) {
 	name := packageName(e)
 	about, err := json.MarshalIndent(map[string]any{
-		"name": name, "version": fmt.Sprintf("%d.0.0", e.Number), "description": oneLine(e.Title()), "license": "UNLICENSED", "type": "module", "sideEffects": []string{"*.css"},
+		"name": name, "version": fmt.Sprintf("%d.0.0", e.Number), "description": oneLine(e.Title()), "license": "UNLICENSED",
+		"type": "module", "sideEffects": []string{"*.css"},
 		"main": "./colors.js", "module": "./colors.js", "types": "./colors.d.ts", "style": "./colors.css", "sass": "./colors.scss",
 		"exports": map[string]any{
-			".":             map[string]string{"types": "./colors.d.ts", "style": "./colors.css", "sass": "./colors.scss", "default": "./colors.js"},
-			"./colors.css":  map[string]string{"types": "./css.d.ts", "default": "./colors.css"}, // who imports one for its effect is not told that there is none
+			".": map[string]string{"types": "./colors.d.ts", "style": "./colors.css", "sass": "./colors.scss",
+				"default": "./colors.js"},
+			// who imports one for its effect is not told that there is none
+			"./colors.css":  map[string]string{"types": "./css.d.ts", "default": "./colors.css"},
 			"./theme.css":   map[string]string{"types": "./css.d.ts", "default": "./theme.css"},
 			"./colors.scss": "./colors.scss",
 			"./colors.ts":   "./source/colors.ts",
@@ -81,7 +84,8 @@ func WritePackage(e library.Edition) ([]byte, error) {
 	} {
 		data, err := f.write(e)
 		if err == nil {
-			err = w.WriteHeader(&tar.Header{Name: "package/" + f.name, Mode: 0o644, Size: int64(len(data)), ModTime: timeOf(e), Format: tar.FormatUSTAR})
+			err = w.WriteHeader(&tar.Header{Name: "package/" + f.name, Mode: 0o644, Size: int64(len(data)), ModTime: timeOf(e),
+				Format: tar.FormatUSTAR})
 		}
 		if err == nil {
 			_, err = w.Write(data)
@@ -100,7 +104,8 @@ func packageReadme(e library.Edition, name string) []byte {
 	var b strings.Builder
 	fmt.Fprintf(&b, "# %s\n\n%d colors. The version of this package is the edition.\n\n```js\nimport { colors, order, value } from '%s';\nimport '%s/colors.css';\n```\n\n```scss\n@use 'pkg:%s/colors.scss';\n```\n\n",
 		oneLine(e.Title()), len(e.Colors), name, name, name)
-	for _, f := range [][2]string{{"colors.css", "custom properties"}, {"theme.css", "a theme block for utility classes"}, {"colors.scss", "variables and maps"}, {"tokens.json", "design tokens"},
+	for _, f := range [][2]string{{"colors.css", "custom properties"}, {"theme.css", "a theme block for utility classes"},
+		{"colors.scss", "variables and maps"}, {"tokens.json", "design tokens"},
 		{"colors.ts", "the module as it is written, with types"}} {
 		fmt.Fprintf(&b, "- `%s/%s`: %s\n", name, f[0], f[1])
 	}
@@ -129,8 +134,10 @@ func declarations(e library.Edition) ([]byte, error) {
 	for _, v := range s.values {
 		fmt.Fprintf(&b, "  /** %s */\n  readonly %s: '%s';\n", comment(v.title), v.name, v.hex())
 	}
-	b.WriteString("};\n\n" + nameTypes + "/** The colors of the set in their order, as a chart takes them. */\nexport declare const order: readonly ColorName[];\n\n" +
-		"/** What stands on a ground, by the rules of the house. */\nexport declare const on: Partial<Record<ColorName, ColorName>>;\n\n" + gradientType +
+	b.WriteString("};\n\n" + nameTypes +
+		"/** The colors of the set in their order, as a chart takes them. */\nexport declare const order: readonly ColorName[];\n\n" +
+		"/** What stands on a ground, by the rules of the house. */\nexport declare const on: Partial<Record<ColorName, ColorName>>;\n\n" +
+		gradientType +
 		"export declare const gradients: Record<string, Gradient>;\n\n/** The value of a color. */\nexport declare function value(name: ColorName): Hex;\n")
 	if len(s.beyond(e)) > 0 {
 		b.WriteString("\n/** Colors beyond sRGB, as CSS writes them for screens that show more. */\nexport declare const wide: Partial<Record<ColorName, string>>;\n")

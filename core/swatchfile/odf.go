@@ -91,10 +91,12 @@ func openLoses(e library.Edition) []lost {
 		p.styles()
 		for i, c := range p.Cells {
 			if c.Label != oneLine(e.Colors[i].Name) {
-				out = append(out, lost{"some names", fmt.Sprintf("A style's name stands once; that of %s is %s", e.Colors[i].Name, c.Label)})
+				out = append(out, lost{"some names", fmt.Sprintf("A style's name stands once; that of %s is %s", e.Colors[i].Name,
+					c.Label)})
 			}
 		}
 	}
-	out = append(out, lost{"links to a theme", "Open documents have styles and no theme; a color changed in one style does not change in others"})
+	out = append(out, lost{"links to a theme",
+		"Open documents have styles and no theme; a color changed in one style does not change in others"})
 	return append(out, printValuesLost(e, "Open documents")...)
 }

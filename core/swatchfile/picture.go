@@ -42,7 +42,8 @@ func namesCut(e library.Edition, face lettering.Face, size, width float64) []los
 	if n == 0 {
 		return nil
 	}
-	return []lost{{"the ends of long names", fmt.Sprintf("The names of %s are too long for the room that they have, and are cut", count(n, "color"))}}
+	return []lost{{"the ends of long names", fmt.Sprintf("The names of %s are too long for the room that they have, and are cut",
+		count(n, "color"))}}
 }
 
 // swatchesLose is what a picture of swatches leaves out.
@@ -148,7 +149,8 @@ func card(e library.Edition, factor int) (*scene, error) {
 		fill(x, y, w-gap, patch, b.Color.RGB)
 		v := narrow709.Codes(b.Color.RGB)
 		for k, text := range []string{itoa(b.Number) + "  " + b.Color.Name, b.Color.RGB.Hex(),
-			fmt.Sprintf("R %d G %d B %d", b.Color.RGB.R, b.Color.RGB.G, b.Color.RGB.B), fmt.Sprintf("Y %d Cb %d Cr %d", v[0], v[1], v[2])}[:lines] {
+			fmt.Sprintf("R %d G %d B %d", b.Color.RGB.R, b.Color.RGB.G, b.Color.RGB.B), fmt.Sprintf("Y %d Cb %d Cr %d", v[0], v[1],
+				v[2])}[:lines] {
 			face := "mono"
 			if k == 0 {
 				face = "bold"
@@ -186,7 +188,8 @@ var narrow709 = func() color.VideoForm {
 func cardLoses(e library.Edition) []lost {
 	var out []lost
 	if n := len(e.Colors); n > mostOnCard {
-		out = append(out, lost{"names and values", fmt.Sprintf("A card has room to read for %d colors; with %d it shows the patches alone", mostOnCard, n)})
+		out = append(out, lost{"names and values", fmt.Sprintf("A card has room to read for %d colors; with %d it shows the patches alone",
+			mostOnCard, n)})
 	}
 	if boxes, err := InBoxes(e); err == nil && len(boxes) <= mostOnCard {
 		_, w, h := cardGrid(len(boxes))

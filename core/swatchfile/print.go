@@ -66,7 +66,8 @@ func pressesOf(e library.Edition) (out []pressUsed) {
 				continue
 			}
 			id := c.Identity()
-			out = append(out, pressUsed{library.Profile{Press: s.Name, Label: s.Label, InkLimit: s.InkLimit, Name: id.Name, SHA256: id.SHA256}, c})
+			out = append(out, pressUsed{library.Profile{Press: s.Name, Label: s.Label, InkLimit: s.InkLimit, Name: id.Name,
+				SHA256: id.SHA256}, c})
 		}
 		return out
 	}
@@ -136,7 +137,8 @@ func (w *printing) cover(presses []pressUsed) {
 	lines := []string{"This is what to print, on which stock, and how near it has to come.", ""}
 	lines = append(lines, "Print the pages as they are, without color conversion and without scaling.")
 	for _, p := range presses {
-		how := fmt.Sprintf("%s: process colors on the page of that name; total ink at most %s %%.", sentenceCase(p.Label), short(p.InkLimit, 0))
+		how := fmt.Sprintf("%s: process colors on the page of that name; total ink at most %s %%.", sentenceCase(p.Label),
+			short(p.InkLimit, 0))
 		if p.Name != "" {
 			how += " Profile: " + p.Name + "."
 		}
@@ -214,7 +216,8 @@ func (w *printing) press(p pressUsed) {
 		}
 		x := pageMargin + 64
 		w.page.Text(lettering.Bold(), 10.5, x, w.y+4, c.Name, 70)
-		w.page.Text(lettering.Mono(), 9, x, w.y+9, fmt.Sprintf("C %s  M %s  Y %s  K %s", short(b.Value.C, 1), short(b.Value.M, 1), short(b.Value.Y, 1), short(b.Value.K, 1)), 0)
+		w.page.Text(lettering.Mono(), 9, x, w.y+9, fmt.Sprintf("C %s  M %s  Y %s  K %s", short(b.Value.C, 1), short(b.Value.M, 1),
+			short(b.Value.Y, 1), short(b.Value.K, 1)), 0)
 		by := "derived"
 		if b.Origin != library.Derived {
 			by = "approved"
@@ -299,7 +302,8 @@ func lettersLost(e library.Edition) []lost {
 	if n == 0 {
 		return nil
 	}
-	return []lost{{"some letters", fmt.Sprintf("The names of %s hold characters that the typefaces lack; a small box stands for each", count(n, "color"))}}
+	return []lost{{"some letters", fmt.Sprintf("The names of %s hold characters that the typefaces lack; a small box stands for each",
+		count(n, "color"))}}
 }
 
 // Cells of the pages for a client, in millimeters.
@@ -377,7 +381,8 @@ func WriteKeyInPDF(e library.Edition) ([]byte, error) {
 			p = d.Page(pageWidth, pageHeight, 0)
 			p.RGB(ink)
 			p.Text(lettering.Bold(), 16, pageMargin, 18, e.House, 110)
-			p.Text(lettering.Regular(), 10.5, pageMargin, 24, e.Set+editionWords(e)+": type these into the boxes of the application, in this order", 150)
+			p.Text(lettering.Regular(), 10.5, pageMargin, 24,
+				e.Set+editionWords(e)+": type these into the boxes of the application, in this order", 150)
 			for k, head := range []string{"R", "G", "B"} {
 				p.Right(lettering.Bold(), 10, 112+float64(k)*20, 33, head)
 			}
@@ -430,5 +435,6 @@ func sheetLoses(e library.Edition) []lost {
 const inPoints = 72 / 25.4
 
 func keyInLoses(e library.Edition) []lost {
-	return append(append(boxesLose(e), printValuesLost(e, "Key-in cards")...), append(lettersLost(e), namesCut(e, lettering.Regular(), 9, 95*inPoints)...)...)
+	return append(append(boxesLose(e), printValuesLost(e, "Key-in cards")...),
+		append(lettersLost(e), namesCut(e, lettering.Regular(), 9, 95*inPoints)...)...)
 }

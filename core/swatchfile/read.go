@@ -29,14 +29,17 @@ type Reader struct {
 
 // Readers lists every format that is read; the first that recognizes a file reads it.
 var Readers = []Reader{
-	{"office-theme", "an office theme", []string{".pptx", ".potx", ".docx", ".dotx", ".thmx"}, packed("pptx", "docx", "thmx"), ReadOfficeTheme},
+	{"office-theme", "an office theme", []string{".pptx", ".potx", ".docx", ".dotx", ".thmx"}, packed("pptx", "docx", "thmx"),
+		ReadOfficeTheme},
 	{"xlsx", "a workbook", []string{".xlsx", ".xltx"}, packed("xlsx"), ReadWorkbook},
-	{"odf", "an open document", []string{".otp", ".ots", ".ott", ".odp", ".ods", ".odt", ".odg"}, packed("odp", "odt", "ods", "odg"), ReadODF},
+	{"odf", "an open document", []string{".otp", ".ots", ".ott", ".odp", ".ods", ".odt", ".odg"}, packed("odp", "odt", "ods", "odg"),
+		ReadODF},
 	{"tokens", "a library or design tokens", []string{".json", ".tokens"}, isJSON, ReadTokens},
 	{"soc", "an open document palette", []string{".soc"}, rooted("color-table"), ReadSOC},
 	{"cxf", "a color exchange file", []string{".cxf", ".cxf3"}, rooted("CxF"), ReadCxF},
 	{"theme-part", "a theme part", []string{".xml"}, rooted("theme"), readThemePart},
-	{"gpl", "a plain text palette", []string{".gpl"}, func(_ string, c recognize.Content) bool { return bytes.HasPrefix(c.Data, []byte(gplMark)) }, ReadGPL},
+	{"gpl", "a plain text palette", []string{".gpl"},
+		func(_ string, c recognize.Content) bool { return bytes.HasPrefix(c.Data, []byte(gplMark)) }, ReadGPL},
 	{"cgats", "a characterization file", []string{".txt", ".cgats", ".it8", ".ti3"}, isCGATS, ReadCGATS},
 	{"css", "custom properties", []string{".css", ".scss"}, isStyles, ReadStyles},
 	{"table", "a table", []string{".csv", ".tsv", ".txt"}, func(_ string, c recognize.Content) bool { return c.Pack == "" }, ReadTable},
@@ -76,7 +79,8 @@ func Read(name string, data []byte) (Library, Reader, error) {
 		return Library{}, Reader{}, fmt.Errorf("the file is empty")
 	}
 	if len(data) > limits.LibraryBytes {
-		return Library{}, Reader{}, fmt.Errorf("the file has %s; at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
+		return Library{}, Reader{}, fmt.Errorf("the file has %s; at most %s are read", limits.Size(int64(len(data))),
+			limits.Size(limits.LibraryBytes))
 	}
 	extension := strings.ToLower(path.Ext(name))
 	var err error
@@ -94,7 +98,8 @@ func Read(name string, data []byte) (Library, Reader, error) {
 			continue
 		}
 		if r.Name != "tokens" && c.Pack == "" && len(data) > limits.TextBytes {
-			return Library{}, r, fmt.Errorf("it looks like %s, but it has %s; at most %s are read", r.Label, limits.Size(int64(len(data))), limits.Size(limits.TextBytes))
+			return Library{}, r, fmt.Errorf("it looks like %s, but it has %s; at most %s are read", r.Label, limits.Size(int64(len(data))),
+				limits.Size(limits.TextBytes))
 		}
 		l, err := r.Read(data)
 		l.finish()

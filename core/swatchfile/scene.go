@@ -87,7 +87,8 @@ func (s *scene) png() ([]byte, error) {
 		img = image.NewNRGBA(rect)
 		draw.Draw(img, rect, image.NewUniform(gocolor.RGBA{R: s.ground.R, G: s.ground.G, B: s.ground.B, A: 255}), image.Point{}, draw.Src)
 		for _, a := range s.areas {
-			draw.Draw(img, image.Rect(a.x, a.y, a.x+a.w, a.y+a.h), image.NewUniform(gocolor.RGBA{R: a.rgb.R, G: a.rgb.G, B: a.rgb.B, A: 255}), image.Point{}, draw.Src)
+			draw.Draw(img, image.Rect(a.x, a.y, a.x+a.w, a.y+a.h),
+				image.NewUniform(gocolor.RGBA{R: a.rgb.R, G: a.rgb.G, B: a.rgb.B, A: 255}), image.Point{}, draw.Src)
 		}
 	} else {
 		p := image.NewPaletted(rect, list)
@@ -146,7 +147,8 @@ func (r *remembering) SetRGBA64(x, y int, c gocolor.RGBA64) {
 // svg writes the scene as a drawing.
 func (s *scene) svg() []byte {
 	var b strings.Builder
-	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d"><title>%s</title>`+"\n", s.width, s.height, s.width, s.height, escaped(s.title))
+	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" width="%d" height="%d" viewBox="0 0 %d %d"><title>%s</title>`+"\n", s.width,
+		s.height, s.width, s.height, escaped(s.title))
 	fmt.Fprintf(&b, `<rect width="%d" height="%d" fill="%s"/>`+"\n", s.width, s.height, s.ground.Hex())
 	for _, a := range s.areas {
 		fmt.Fprintf(&b, `<rect x="%d" y="%d" width="%d" height="%d" fill="%s"/>`+"\n", a.x, a.y, a.w, a.h, a.rgb.Hex())
@@ -156,7 +158,8 @@ func (s *scene) svg() []byte {
 		if l.width > 0 {
 			text = faces[l.face].face().Fit(text, l.size, l.width)
 		}
-		fmt.Fprintf(&b, `<text x="%d" y="%d" font-size="%s" %s fill="%s">%s</text>`+"\n", l.x, l.y, short(l.size, 1), faces[l.face].css, l.ink.Hex(), escaped(text))
+		fmt.Fprintf(&b, `<text x="%d" y="%d" font-size="%s" %s fill="%s">%s</text>`+"\n", l.x, l.y, short(l.size, 1), faces[l.face].css,
+			l.ink.Hex(), escaped(text))
 	}
 	b.WriteString("</svg>\n")
 	return []byte(b.String())

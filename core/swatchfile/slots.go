@@ -186,7 +186,8 @@ func CheckSlots(set []library.Color, given []library.Assigned) error {
 	}{{text1, ground1, readable}, {text2, ground1, readable}, {link, ground1, contrast.TextAA}, {linkSeen, ground1, contrast.TextAA}} {
 		of, on := slots[pair.of], slots[pair.on]
 		if r := contrast.Ratio(of.Color.RGB, on.Color.RGB); r < pair.ratio {
-			return fmt.Errorf("%s as %s reads on %s as %s at %.1f:1 only; it needs %g:1", of.Color.Name, of.Name, on.Color.Name, on.Name, r, pair.ratio)
+			return fmt.Errorf("%s as %s reads on %s as %s at %.1f:1 only; it needs %g:1", of.Color.Name, of.Name, on.Color.Name, on.Name, r,
+				pair.ratio)
 		}
 	}
 	return nil

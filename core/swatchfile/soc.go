@@ -63,7 +63,8 @@ func WriteSOC(e library.Edition) ([]byte, error) {
 	var b bytes.Buffer
 	b.WriteString(xml.Header + `<ooo:color-table xmlns:ooo="http://openoffice.org/2004/office" xmlns:draw="urn:oasis:names:tc:opendocument:xmlns:drawing:1.0">` + "\n")
 	for _, c := range e.Colors {
-		fmt.Fprintf(&b, "  <draw:color draw:name=\"%s\" draw:color=\"#%06x\"/>\n", escaped(c.Name), int(c.RGB.R)<<16|int(c.RGB.G)<<8|int(c.RGB.B))
+		fmt.Fprintf(&b, "  <draw:color draw:name=\"%s\" draw:color=\"#%06x\"/>\n", escaped(c.Name),
+			int(c.RGB.R)<<16|int(c.RGB.G)<<8|int(c.RGB.B))
 	}
 	b.WriteString("</ooo:color-table>\n")
 	return b.Bytes(), nil

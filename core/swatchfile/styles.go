@@ -30,7 +30,8 @@ func isStyles(extension string, c recognize.Content) bool {
 		return true
 	}
 	text := beginning(c.Data)
-	return extension != ".csv" && extension != ".tsv" && styleValue.Match(text) && (extension != ".txt" && extension != "" || !prose(string(text)))
+	return extension != ".csv" && extension != ".tsv" && styleValue.Match(text) &&
+		(extension != ".txt" && extension != "" || !prose(string(text)))
 }
 
 // prose says whether lines of a text are none of a style sheet: a mail that has some of one in it is read as a list, line by line.
@@ -147,7 +148,8 @@ func WriteSCSS(e library.Edition) ([]byte, error) {
 		b.WriteString(");\n")
 	}
 	if list := s.beyond(e); len(list) > 0 {
-		fmt.Fprintf(&b, "\n// beyond sRGB, for @media (color-gamut: p3)\n$%s: (\n", distinct(append(append(names, maps...), variableName(e.Set)+"-wide"))[len(names)+len(maps)])
+		fmt.Fprintf(&b, "\n// beyond sRGB, for @media (color-gamut: p3)\n$%s: (\n",
+			distinct(append(append(names, maps...), variableName(e.Set)+"-wide"))[len(names)+len(maps)])
 		for _, v := range list {
 			fmt.Fprintf(&b, "  %q: %s,\n", v.name, v.wide)
 		}
@@ -170,7 +172,8 @@ func scssLoses(e library.Edition) []lost {
 	out := printValuesLost(e, "Variables")
 	for i, name := range colorNames(e, variableName) {
 		if name != Slug(e.Colors[i].Name) {
-			out = append(out, lost{"some names", fmt.Sprintf("A variable begins with no digit and stands once; that of %s is $%s", e.Colors[i].Name, name)})
+			out = append(out, lost{"some names", fmt.Sprintf("A variable begins with no digit and stands once; that of %s is $%s",
+				e.Colors[i].Name, name)})
 		}
 	}
 	return out

@@ -265,7 +265,8 @@ func tableRow(c library.Color) []string {
 		spot = c.Spots[0].Code
 	}
 	return []string{c.Name, c.RGB.Hex(), strconv.Itoa(int(c.RGB.R)), strconv.Itoa(int(c.RGB.G)), strconv.Itoa(int(c.RGB.B)),
-		build, spot, c.Group, string(c.Role), c.Rule, string(orApproved(c.Status)), strings.Join(c.Aliases, ", "), strings.Join(c.Tags, ", ")}
+		build, spot, c.Group, string(c.Role), c.Rule, string(orApproved(c.Status)), strings.Join(c.Aliases, ", "), strings.Join(c.Tags,
+			", ")}
 }
 
 // byteOrderMark tells spreadsheets that a file of comma separated values is UTF-8.
@@ -330,7 +331,8 @@ func valuesLose(e library.Edition) []lost {
 		}
 	}
 	if n > 0 {
-		out = append(out, lost{"texts that run as formulas", fmt.Sprintf("%s would run as formulas in a spreadsheet; an apostrophe before them prevents it", count(n, "text"))})
+		out = append(out, lost{"texts that run as formulas",
+			fmt.Sprintf("%s would run as formulas in a spreadsheet; an apostrophe before them prevents it", count(n, "text"))})
 	}
 	return out
 }
@@ -346,7 +348,8 @@ func ReadWorkbook(data []byte) (l Library, err error) {
 		return l, err
 	}
 	// What is longer than a megabyte is streamed from a temporary file and not held.
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: limits.BookBytes + 1<<20, UnzipXMLSizeLimit: 1 << 20})
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: limits.BookBytes + 1<<20,
+		UnzipXMLSizeLimit: 1 << 20})
 	if err != nil {
 		return l, fmt.Errorf("it cannot be opened as a workbook: %w", err)
 	}
@@ -458,7 +461,8 @@ func WriteWorkbook(e library.Edition) ([]byte, error) {
 			return nil, err
 		}
 	}
-	if err := f.SetDocProps(&excelize.DocProperties{Title: e.Title(), Creator: "Hue Keep", Created: "2000-01-01T00:00:00Z", Modified: "2000-01-01T00:00:00Z"}); err != nil {
+	if err := f.SetDocProps(&excelize.DocProperties{Title: e.Title(), Creator: "Hue Keep", Created: "2000-01-01T00:00:00Z",
+		Modified: "2000-01-01T00:00:00Z"}); err != nil {
 		return nil, err
 	}
 	var b bytes.Buffer

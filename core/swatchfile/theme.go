@@ -35,7 +35,8 @@ const ecma = "application/vnd.openxmlformats-officedocument."
 var (
 	decks     = family{"office/deck", "ppt", ecma + "presentationml.presentation.main+xml", ecma + "presentationml.template.main+xml", true}
 	books     = family{"office/book", "xl", ecma + "spreadsheetml.sheet.main+xml", ecma + "spreadsheetml.template.main+xml", false}
-	documents = family{"office/document", "word", ecma + "wordprocessingml.document.main+xml", ecma + "wordprocessingml.template.main+xml", true}
+	documents = family{"office/document", "word", ecma + "wordprocessingml.document.main+xml", ecma + "wordprocessingml.template.main+xml",
+		true}
 )
 
 // pages is what the templates are filled with.
@@ -211,7 +212,8 @@ func themeLoses(e library.Edition) []lost {
 		}
 	}
 	if left > 0 {
-		out = append(out, lost{"slots for all colors", fmt.Sprintf("A theme has twelve slots; %s of this set stand beside them as named custom colors", count(left, "color"))})
+		out = append(out, lost{"slots for all colors",
+			fmt.Sprintf("A theme has twelve slots; %s of this set stand beside them as named custom colors", count(left, "color"))})
 	}
 	return append(out, printValuesLost(e, "Office themes")...)
 }
@@ -221,9 +223,11 @@ func digits(c library.Color) string { return c.RGB.Hex()[1:] }
 // The names of the slots elsewhere than in the theme: on slides, whose master maps text and ground, in documents, and as numbers in
 // workbooks.
 var (
-	slideSlots    = [12]string{"tx1", "bg1", "tx2", "bg2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hlink", "folHlink"}
-	documentSlots = [12]string{"text1", "background1", "text2", "background2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hyperlink", "followedHyperlink"}
-	bookSlots     = [12]int{1, 0, 3, 2, 4, 5, 6, 7, 8, 9, 10, 11}
+	slideSlots = [12]string{"tx1", "bg1", "tx2", "bg2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hlink",
+		"folHlink"}
+	documentSlots = [12]string{"text1", "background1", "text2", "background2", "accent1", "accent2", "accent3", "accent4", "accent5",
+		"accent6", "hyperlink", "followedHyperlink"}
+	bookSlots = [12]int{1, 0, 3, 2, 4, 5, 6, 7, 8, 9, 10, 11}
 )
 
 // tiles lays the set out in a grid that fills the slide below its title.
@@ -256,7 +260,8 @@ func (p *pages) figures() {
 	head := []cell{{Text: "Season"}}
 	body := [][]cell{{{Text: "Spring"}}, {{Text: "Summer"}}, {{Text: "Autumn"}}, {{Text: "Winter"}}}
 	for i := range 6 {
-		s := series{Index: i, Number: i + 1, Column: string(rune('B' + i)), Name: "Accent " + itoa(i+1) + ", " + p.slots[firstAccent+i].Color.Name}
+		s := series{Index: i, Number: i + 1, Column: string(rune('B' + i)), Name: "Accent " + itoa(i+1) + ", " +
+			p.slots[firstAccent+i].Color.Name}
 		head = append(head, cell{Text: s.Name})
 		for k := range 4 {
 			v := 20 + (i*7+k*11)%23 + 3*k*(3-k)
@@ -391,7 +396,8 @@ func render(file string, data any) ([]byte, error) {
 		if err != nil {
 			return nil, err
 		}
-		t, err = template.New(file).Funcs(template.FuncMap{"x": escaped, "add": func(a, b int) int { return a + b }, "even": func(n int) bool { return n%2 == 0 }}).Parse(string(text))
+		t, err = template.New(file).Funcs(template.FuncMap{"x": escaped, "add": func(a, b int) int { return a + b },
+			"even": func(n int) bool { return n%2 == 0 }}).Parse(string(text))
 		if err != nil {
 			return nil, err
 		}

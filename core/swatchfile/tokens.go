@@ -21,10 +21,10 @@ import (
 // extension is the key of what design tokens have no member for.
 const extension = library.Extension
 
-// libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no
-// states of a color and times to the second; the second held no rules about pairs; the third neither what keeps a set current nor slots and boxes given by
-// hand, ways and packings of recipients, and withdrawals; the fourth no master but the hex and a reading; the fifth neither builds nor inks that
-// decide, and no hex that was approved for what something else decides.
+// libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no states of a
+// color and times to the second; the second held no rules about pairs; the third neither what keeps a set current nor slots and boxes given
+// by hand, ways and packings of recipients, and withdrawals; the fourth no master but the hex and a reading; the fifth neither builds nor
+// inks that decide, and no hex that was approved for what something else decides.
 const libraryVersion = 6
 
 // WriteLibrary writes the Hue Keep library format: design tokens (Design Tokens Format 2025.10) with a group a color
@@ -129,7 +129,8 @@ func WriteTokens(e library.Edition) ([]byte, error) {
 	keys := tokenKeys(e)
 	for i, key := range keys {
 		token := tokenValueOf(e.Colors[i])
-		if c := e.Colors[i]; c.Master.Kind != library.OfScreen && c.CSS() != "" && !e.Before(10) { // a reading, an ink or a build beyond sRGB
+		// a reading, an ink or a build beyond sRGB
+		if c := e.Colors[i]; c.Master.Kind != library.OfScreen && c.CSS() != "" && !e.Before(10) {
 			lab := c.Lab()
 			token[0] = valueIn("lab", []any{round(lab.L, 3), round(lab.A, 3), round(lab.B, 3)}, sheerValue{c.RGB, 1})
 		}
@@ -209,7 +210,8 @@ func gradientTokens(e library.Edition, keys []string) object {
 				stops = append(stops, object{{"color", "{" + tokenKey(e.Set) + "." + keys[at] + "}"}, {"position", round(s.Place/100, 4)}})
 			}
 		}
-		out = append(out, member{names[i], object{{"$value", stops}, {"$extensions", object{{extension, object{{"angle", g.Angle}, {"space", g.Space}}}}}}})
+		out = append(out, member{names[i],
+			object{{"$value", stops}, {"$extensions", object{{extension, object{{"angle", g.Angle}, {"space", g.Space}}}}}}})
 	}
 	return out
 }
@@ -258,7 +260,8 @@ func tokensLose(e library.Edition) []lost {
 	out := printValuesLost(e, "Design tokens")
 	for i, key := range tokenKeys(e) {
 		if name := e.Colors[i].Name; key != name {
-			out = append(out, lost{"some names", fmt.Sprintf("A token's name has no dots, braces or leading $; that of %s is %s", name, key)})
+			out = append(out, lost{"some names", fmt.Sprintf("A token's name has no dots, braces or leading $; that of %s is %s", name,
+				key)})
 		}
 	}
 	return out
@@ -331,7 +334,8 @@ func colorToken(c library.Color) object {
 	t := tokenValueOf(c)
 	x := object{{"name", c.Name}, {"status", orApproved(c.Status)}}
 	if c.ID != 0 {
-		x = append(x, member{"id", c.ID}, member{"position", c.Position}, member{"version", c.Version}, member{"added", stamp(c.Added)}, member{"changed", stamp(c.Changed)})
+		x = append(x, member{"id", c.ID}, member{"position", c.Position}, member{"version", c.Version}, member{"added", stamp(c.Added)},
+			member{"changed", stamp(c.Changed)})
 	}
 	if c.Role != "" {
 		x = append(x, member{"role", c.Role})
@@ -370,7 +374,8 @@ func colorToken(c library.Color) object {
 		list := []any{}
 		for _, v := range c.Builds {
 			a := v.Value.Array()
-			list = append(list, meantFor(object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}}, {"origin", orSigned(v.Origin)},
+			list = append(list, meantFor(object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}},
+				{"origin", orSigned(v.Origin)},
 				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}}, v.Meant))
 		}
 		x = append(x, member{"cmyk", list})
@@ -451,7 +456,8 @@ func tokenKey(name string) string {
 // last name alone would not be unique.
 func ReadTokens(data []byte) (Library, error) {
 	if len(data) > limits.LibraryBytes {
-		return Library{}, fmt.Errorf("the file has %s; at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
+		return Library{}, fmt.Errorf("the file has %s; at most %s are read", limits.Size(int64(len(data))),
+			limits.Size(limits.LibraryBytes))
 	}
 	root, err := readJSON(data)
 	if err != nil {
@@ -475,7 +481,8 @@ func ReadTokens(data []byte) (Library, error) {
 	r.lib.House, r.lib.Tolerance = x.text("house"), x.number("tolerance")
 	if x.text("format") == "library" {
 		if r.lib.Version = int(x.number("version")); r.lib.Version > libraryVersion {
-			return Library{}, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", r.lib.Version, libraryVersion)
+			return Library{}, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", r.lib.Version,
+				libraryVersion)
 		}
 	}
 	neutrals, _ := x.get("neutrals")
@@ -923,7 +930,8 @@ func readOurs(c *library.Color, x object) error {
 				}
 				v[i] = f
 			}
-			b := library.Build{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, Origin: unsigned(o), By: library.Person{Name: o.text("by")}}
+			b := library.Build{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, Origin: unsigned(o),
+				By: library.Person{Name: o.text("by")}}
 			if !b.Value.Valid() {
 				return fmt.Errorf("an ink lies between 0 and 100 percent")
 			}
@@ -941,7 +949,8 @@ func readOurs(c *library.Color, x object) error {
 		}),
 		each("history", func(o object) error {
 			at, err := time.Parse(time.RFC3339, o.text("at"))
-			c.History = append(c.History, library.Event{At: at, By: library.Person{Name: o.text("by")}, What: o.text("what"), Before: o.text("before"), After: o.text("after"), From: o.text("from"), State: o.raw("state")})
+			c.History = append(c.History, library.Event{At: at, By: library.Person{Name: o.text("by")}, What: o.text("what"),
+				Before: o.text("before"), After: o.text("after"), From: o.text("from"), State: o.raw("state")})
 			return err
 		}),
 	)

@@ -19,8 +19,8 @@ type Box struct {
 	Color  library.Color
 }
 
-// InBoxes puts the colors of an edition into the boxes of an application: those that were placed by hand first, a color in several boxes among
-// them, then the rest in the order of the set, as far as there are boxes.
+// InBoxes puts the colors of an edition into the boxes of an application: those that were placed by hand first, a color in several boxes
+// among them, then the rest in the order of the set, as far as there are boxes.
 func InBoxes(e library.Edition) ([]Box, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
@@ -50,7 +50,8 @@ func boxesLose(e library.Edition) []lost {
 	all.Boxes.Count = 0
 	boxes, _ := InBoxes(all) // of a set without colors there are none
 	if left := len(boxes) - e.Boxes.Count; e.Boxes.Count > 0 && left > 0 {
-		return []lost{{"colors beyond the boxes", fmt.Sprintf("The application has %d boxes; the last %s of the order are left out", e.Boxes.Count, count(left, "color"))}}
+		return []lost{{"colors beyond the boxes", fmt.Sprintf("The application has %d boxes; the last %s of the order are left out",
+			e.Boxes.Count, count(left, "color"))}}
 	}
 	return nil
 }
@@ -116,15 +117,17 @@ func WriteWebVTT(e library.Edition) ([]byte, error) {
 	if e.Before(5) {
 		fmt.Fprintf(&b, "WEBVTT\n\nNOTE %s\n\nSTYLE\n", noArrow(e.Title()))
 	} else {
-		// A line may end with CR, LF or both (WebVTT, 4.1). Some programs stop at a block of styles; those take two CR for one end of a line, and pass
-		// over the block with the header.
+		// A line may end with CR, LF or both (WebVTT, 4.1). Some programs stop at a block of styles; those take two CR for one end of a
+		// line, and pass over the block with the header.
 		fmt.Fprintf(&b, "WEBVTT %s\r\rSTYLE\n", noArrow(e.Title()))
 	}
 	for i, box := range boxes {
-		fmt.Fprintf(&b, "::cue(.%s) { color: %s; }\n::cue(.on-%s) { background-color: %s; }\n", names[i], box.Color.RGB.Hex(), names[i], box.Color.RGB.Hex())
+		fmt.Fprintf(&b, "::cue(.%s) { color: %s; }\n::cue(.on-%s) { background-color: %s; }\n", names[i], box.Color.RGB.Hex(), names[i],
+			box.Color.RGB.Hex())
 	}
 	for i, box := range boxes {
-		fmt.Fprintf(&b, "\n%s --> %s\n<c.%s>%s</c>\n", moment(i*sampleSeconds, "."), moment((i+1)*sampleSeconds, "."), names[i], escaped(noArrow(box.Color.Name)))
+		fmt.Fprintf(&b, "\n%s --> %s\n<c.%s>%s</c>\n", moment(i*sampleSeconds, "."), moment((i+1)*sampleSeconds, "."), names[i],
+			escaped(noArrow(box.Color.Name)))
 	}
 	return []byte(b.String()), nil
 }
@@ -155,11 +158,13 @@ func WriteTTML(e library.Edition) ([]byte, error) {
     <styling>
 `, escaped(e.Title()))
 	for i, box := range boxes {
-		fmt.Fprintf(&b, "      <style xml:id=\"%s\" tts:color=\"%s\"/>\n      <style xml:id=\"on-%s\" tts:backgroundColor=\"%s\"/>\n", names[i], box.Color.RGB.Hex(), names[i], box.Color.RGB.Hex())
+		fmt.Fprintf(&b, "      <style xml:id=\"%s\" tts:color=\"%s\"/>\n      <style xml:id=\"on-%s\" tts:backgroundColor=\"%s\"/>\n",
+			names[i], box.Color.RGB.Hex(), names[i], box.Color.RGB.Hex())
 	}
 	b.WriteString("    </styling>\n  </head>\n  <body><div>\n")
 	for i, box := range boxes {
-		fmt.Fprintf(&b, "    <p begin=\"%s\" end=\"%s\" style=\"%s\">%s</p>\n", moment(i*sampleSeconds, "."), moment((i+1)*sampleSeconds, "."), names[i], escaped(box.Color.Name))
+		fmt.Fprintf(&b, "    <p begin=\"%s\" end=\"%s\" style=\"%s\">%s</p>\n", moment(i*sampleSeconds, "."),
+			moment((i+1)*sampleSeconds, "."), names[i], escaped(box.Color.Name))
 	}
 	b.WriteString("  </div></body>\n</tt>\n")
 	return []byte(b.String()), nil
@@ -183,7 +188,8 @@ func WriteASS(e library.Edition) ([]byte, error) {
 	b.WriteString("\n[Events]\nFormat: Layer, Start, End, Style, Name, MarginL, MarginR, MarginV, Effect, Text\n")
 	for i, box := range boxes {
 		at := func(s int) string { return fmt.Sprintf("%d:%02d:%02d.00", s/3600, s/60%60, s%60) }
-		fmt.Fprintf(&b, "Dialogue: 0,%s,%s,%s,,0,0,0,,%s\n", at(i*sampleSeconds), at((i+1)*sampleSeconds), names[i], assText(box.Color.Name))
+		fmt.Fprintf(&b, "Dialogue: 0,%s,%s,%s,,0,0,0,,%s\n", at(i*sampleSeconds), at((i+1)*sampleSeconds), names[i],
+			assText(box.Color.Name))
 	}
 	return []byte(b.String()), nil
 }
@@ -206,7 +212,8 @@ func assLoses(e library.Edition) []lost {
 	}
 	for i, name := range boxNames(boxes, assName) {
 		if was := boxes[i].Color.Name; name != was {
-			out = append(out, lost{"some names", fmt.Sprintf("A style's name has no comma, no asterisk in front, and stands once; that of %s is %s", was, name)})
+			out = append(out, lost{"some names",
+				fmt.Sprintf("A style's name has no comma, no asterisk in front, and stands once; that of %s is %s", was, name)})
 		}
 	}
 	return out
@@ -253,7 +260,8 @@ func WriteLottie(e library.Edition) ([]byte, error) {
 	end := sampleSeconds * rate * len(boxes)
 	still := func(v any) map[string]any { return map[string]any{"a": 0, "k": v} }
 	at := func(x, y float64) map[string]any {
-		return map[string]any{"o": still(100), "r": still(0), "p": still([]float64{x, y, 0}), "a": still([]float64{0, 0, 0}), "s": still([]float64{100, 100, 100})}
+		return map[string]any{"o": still(100), "r": still(0), "p": still([]float64{x, y, 0}), "a": still([]float64{0, 0, 0}),
+			"s": still([]float64{100, 100, 100})}
 	}
 	unit := func(c color.RGB8) []float64 {
 		return []float64{round(float64(c.R)/255, 6), round(float64(c.G)/255, 6), round(float64(c.B)/255, 6), 1}
@@ -268,23 +276,29 @@ func WriteLottie(e library.Edition) ([]byte, error) {
 	}
 	first := boxes[0].Color
 	layer(5, "Title", 0, end, map[string]any{"ks": at(96, 160), "t": map[string]any{"d": map[string]any{"k": []any{map[string]any{"t": 0,
-		"s": map[string]any{"s": 72, "f": "House", "t": oneLine(e.Title()), "ca": 0, "j": 0, "tr": 0, "lh": 86, "ls": 0, "fc": unit(first.RGB)[:3]}}}}, "p": map[string]any{},
+		"s": map[string]any{"s": 72, "f": "House", "t": oneLine(e.Title()), "ca": 0, "j": 0, "tr": 0, "lh": 86, "ls": 0,
+			"fc": unit(first.RGB)[:3]}}}}, "p": map[string]any{},
 		"m": map[string]any{"g": 1, "a": still([]float64{0, 0})}, "a": []any{}}})
 	for i, box := range boxes {
 		w := float64(width-192) / float64(len(boxes))
-		layer(4, box.Color.Name+", shape", 0, end, map[string]any{"ks": at(96+w*(float64(i)+0.5), 900), "shapes": []any{map[string]any{"ty": "gr", "nm": box.Color.Name, "it": []any{
-			map[string]any{"ty": "rc", "nm": "Area", "p": still([]float64{0, 0}), "s": still([]float64{round(w, 2), 180}), "r": still(0)},
-			map[string]any{"ty": "fl", "nm": box.Color.Name, "c": still(unit(box.Color.RGB)), "o": still(100), "r": 1},
-			map[string]any{"ty": "tr", "p": still([]float64{0, 0}), "a": still([]float64{0, 0}), "s": still([]float64{100, 100}), "r": still(0), "o": still(100)}}}}})
+		layer(4, box.Color.Name+", shape", 0, end, map[string]any{"ks": at(96+w*(float64(i)+0.5), 900),
+			"shapes": []any{map[string]any{"ty": "gr", "nm": box.Color.Name, "it": []any{
+				map[string]any{"ty": "rc", "nm": "Area", "p": still([]float64{0, 0}), "s": still([]float64{round(w, 2), 180}),
+					"r": still(0)},
+				map[string]any{"ty": "fl", "nm": box.Color.Name, "c": still(unit(box.Color.RGB)), "o": still(100), "r": 1},
+				map[string]any{"ty": "tr", "p": still([]float64{0, 0}), "a": still([]float64{0, 0}), "s": still([]float64{100, 100}),
+					"r": still(0), "o": still(100)}}}}})
 	}
 	for i, box := range boxes {
-		layer(1, box.Color.Name, i*sampleSeconds*rate, (i+1)*sampleSeconds*rate, map[string]any{"sc": strings.ToLower(box.Color.RGB.Hex()), "sw": width, "sh": height})
+		layer(1, box.Color.Name, i*sampleSeconds*rate, (i+1)*sampleSeconds*rate, map[string]any{"sc": strings.ToLower(box.Color.RGB.Hex()),
+			"sw": width, "sh": height})
 	}
 	out, err := json.MarshalIndent(map[string]any{
 		"v": "5.7.0", "fr": rate, "ip": 0, "op": end, "w": width, "h": height, "nm": e.Entry(), "ddd": 0,
 		"fonts":  map[string]any{"list": []any{map[string]any{"fName": "House", "fFamily": "Arial", "fStyle": "Bold", "ascent": 75}}},
 		"assets": []any{map[string]any{"id": "colors", "nm": e.Set, "layers": layers}},
-		"layers": []any{map[string]any{"ty": 0, "ind": 1, "nm": e.Set, "refId": "colors", "ip": 0, "op": end, "st": 0, "w": width, "h": height, "ks": at(0, 0), "bm": 0, "sr": 1}},
+		"layers": []any{map[string]any{"ty": 0, "ind": 1, "nm": e.Set, "refId": "colors", "ip": 0, "op": end, "st": 0, "w": width,
+			"h": height, "ks": at(0, 0), "bm": 0, "sr": 1}},
 	}, "", "  ")
 	return append(out, '\n'), err
 }

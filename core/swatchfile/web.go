@@ -38,7 +38,8 @@ type styleStop struct {
 	place float64
 }
 
-// sheet lists what goes into a style sheet; name makes a name of the language, between stands in front of the number of one that is there already.
+// sheet lists what goes into a style sheet; name makes a name of the language, between stands in front of the number of one that is there
+// already.
 func sheet(e library.Edition, name func(string) string, between string) (styleSheet, error) {
 	var s styleSheet
 	if len(e.Colors) == 0 {
@@ -158,14 +159,16 @@ func module(e library.Edition, typed bool) ([]byte, error) {
 		fmt.Fprintf(&b, "  /** %s */\n  %s: '%s',\n", comment(v.title), v.name, v.hex())
 	}
 	b.WriteString("}" + types(" as const") + ";\n\n" + types(nameTypes) +
-		"/** The colors of the set in their order, as a chart takes them. */\nexport const order" + types(": readonly ColorName[]") + " = [")
+		"/** The colors of the set in their order, as a chart takes them. */\nexport const order" + types(": readonly ColorName[]") +
+		" = [")
 	for i := range e.Colors {
 		if i > 0 {
 			b.WriteString(", ")
 		}
 		fmt.Fprintf(&b, "'%s'", s.values[i].name)
 	}
-	b.WriteString("];\n\n/** What stands on a ground, by the rules of the house. */\nexport const on" + types(": Partial<Record<ColorName, ColorName>>") + " = {\n")
+	b.WriteString("];\n\n/** What stands on a ground, by the rules of the house. */\nexport const on" +
+		types(": Partial<Record<ColorName, ColorName>>") + " = {\n")
 	for _, p := range s.on {
 		fmt.Fprintf(&b, "  %s: '%s',\n", p.ground, p.color)
 	}
@@ -180,9 +183,11 @@ func module(e library.Edition, typed bool) ([]byte, error) {
 		}
 		b.WriteString("],\n  },\n")
 	}
-	b.WriteString("};\n\n/** The value of a color. */\nexport function value(name" + types(": ColorName") + ")" + types(": Hex") + " {\n  return colors[name];\n}\n")
+	b.WriteString("};\n\n/** The value of a color. */\nexport function value(name" + types(": ColorName") + ")" + types(": Hex") +
+		" {\n  return colors[name];\n}\n")
 	if list := s.beyond(e); len(list) > 0 {
-		b.WriteString("\n/** Colors beyond sRGB, as CSS writes them for screens that show more. */\nexport const wide" + types(": Partial<Record<ColorName, string>>") + " = {\n")
+		b.WriteString("\n/** Colors beyond sRGB, as CSS writes them for screens that show more. */\nexport const wide" +
+			types(": Partial<Record<ColorName, string>>") + " = {\n")
 		for _, v := range list {
 			fmt.Fprintf(&b, "  %s: '%s',\n", v.name, v.wide)
 		}
@@ -216,8 +221,10 @@ func memberName(name string) string {
 func typeScriptLoses(e library.Edition) []lost {
 	out := printValuesLost(e, "Modules")
 	for i, name := range colorNames(e, memberName) {
-		if plain := memberName(e.Colors[i].Name); plain != name || strings.HasPrefix(plain, "color") && !strings.HasPrefix(Slug(e.Colors[i].Name), "color") {
-			out = append(out, lost{"some names", fmt.Sprintf("A member's name begins with a letter and stands once; that of %s is %s", e.Colors[i].Name, name)})
+		if plain := memberName(e.Colors[i].Name); plain != name || strings.HasPrefix(plain, "color") &&
+			!strings.HasPrefix(Slug(e.Colors[i].Name), "color") {
+			out = append(out, lost{"some names", fmt.Sprintf("A member's name begins with a letter and stands once; that of %s is %s",
+				e.Colors[i].Name, name)})
 		}
 	}
 	return out

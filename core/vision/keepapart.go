@@ -49,8 +49,8 @@ func KeepApart(a, b color.RGB8, k Kind, severity, apart float64) Change {
 	return best
 }
 
-// LeastApart is KeepApart by a change of any kind, of lightness, chroma and hue together: the smallest that is found along some hundred ways out
-// of each color in OKLab, and then level by level.
+// LeastApart is KeepApart by a change of any kind, of lightness, chroma and hue together: the smallest that is found along some hundred
+// ways out of each color in OKLab, and then level by level.
 func LeastApart(a, b color.RGB8, k Kind, severity, apart float64) Change {
 	best := KeepApart(a, b, k, severity, apart)
 	if !best.OK {
@@ -63,7 +63,8 @@ func LeastApart(a, b color.RGB8, k Kind, severity, apart float64) Change {
 		does := func(c color.RGB8) bool {
 			lab := c.Lab()
 			de := color.DeltaE00(was, lab)
-			if de >= best.DeltaE-1e-9 || color.DeltaE00(lab, plain) < apart || color.DeltaE00(Simulate(c, k, severity).Lab(), seen) < apart {
+			if de >= best.DeltaE-1e-9 || color.DeltaE00(lab, plain) < apart ||
+				color.DeltaE00(Simulate(c, k, severity).Lab(), seen) < apart {
 				return false
 			}
 			best = Change{first, c, de, true}
@@ -90,7 +91,9 @@ func LeastApart(a, b color.RGB8, k Kind, severity, apart float64) Change {
 		for better := true; better; {
 			better = false
 			at := best.Color
-			for _, d := range [][3]int{{-1, 0, 0}, {1, 0, 0}, {0, -1, 0}, {0, 1, 0}, {0, 0, -1}, {0, 0, 1}, {-1, 1, 0}, {1, -1, 0}, {0, -1, 1}, {0, 1, -1}, {-1, 0, 1}, {1, 0, -1}, {-1, -1, -1}, {1, 1, 1}, {-1, -1, 2}, {1, 1, -2}, {2, -1, -1}, {-2, 1, 1}, {-1, 2, -1}, {1, -2, 1}} {
+			for _, d := range [][3]int{{-1, 0, 0}, {1, 0, 0}, {0, -1, 0}, {0, 1, 0}, {0, 0, -1}, {0, 0, 1}, {-1, 1, 0}, {1, -1, 0},
+				{0, -1, 1}, {0, 1, -1}, {-1, 0, 1}, {1, 0, -1}, {-1, -1, -1}, {1, 1, 1}, {-1, -1, 2}, {1, 1, -2}, {2, -1, -1}, {-2, 1, 1},
+				{-1, 2, -1}, {1, -2, 1}} {
 				r, g, b := int(at.R)+d[0], int(at.G)+d[1], int(at.B)+d[2]
 				if min(r, g, b) >= 0 && max(r, g, b) <= 255 && does(color.RGB8{R: uint8(r), G: uint8(g), B: uint8(b)}) {
 					better = true

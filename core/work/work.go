@@ -1,5 +1,5 @@
-// Package work puts the colors of a set to work before anything is sent: the type and the areas of a slide, a title card, a timetable, a page and a
-// sign, light and dark, with the contrast of each, and the series of a chart as weak color vision sees them.
+// Package work puts the colors of a set to work before anything is sent: the type and the areas of a slide, a title card, a timetable, a
+// page and a sign, light and dark, with the contrast of each, and the series of a chart as weak color vision sees them.
 package work
 
 import (

@@ -13,8 +13,8 @@ import (
 	"github.com/go-rod/rod/lib/utils"
 )
 
-// Find returns the path of Debian's Chromium, first of the one without windows, which takes two thirds of the time, or an error that says how
-// to install it.
+// Find returns the path of Debian's Chromium, first of the one without windows, which takes two thirds of the time, or an error that says
+// how to install it.
 func Find() (string, error) {
 	for _, name := range []string{"chromium-headless-shell", "chromium", "chromium-browser", "google-chrome"} {
 		if p, err := exec.LookPath(name); err == nil {

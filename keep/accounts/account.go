@@ -120,8 +120,8 @@ func (r *Rules) Rename(ctx context.Context, s SignedIn, name string) error {
 	return r.changeOwn(ctx, s, "changed their name", func(_ *store.DB, u *store.User) error { u.Name = name; return nil })
 }
 
-// ChangePassword changes somebody's own password and ends what the old one opened: their other sessions, their access tokens, the browsers that
-// are known and the links that wait. The device is what tells their browser from now on.
+// ChangePassword changes somebody's own password and ends what the old one opened: their other sessions, their access tokens, the browsers
+// that are known and the links that wait. The device is what tells their browser from now on.
 func (r *Rules) ChangePassword(ctx context.Context, s SignedIn, old, password string) (device string, err error) {
 	u, err := r.prove(ctx, s, old)
 	if err != nil {
@@ -138,11 +138,14 @@ func (r *Rules) ChangePassword(ctx context.Context, s SignedIn, old, password st
 	device = keep.Random()
 	err = r.changeOwn(ctx, s, "changed their password", func(tx *store.DB, u *store.User) error {
 		u.PasswordHash = hash
-		return errors.Join(tx.EndSessions(u.ID, keep.Digest(s.Token)), tx.DropAccessTokens(u.ID), tx.ForgetDevices(u.ID), tx.DropTickets(u.ID),
-			tx.ForgetTries(ofStrangers(u.Email).Who, ofFamiliar(u.Email).Who), tx.Add(&store.Device{TokenHash: keep.Digest(device), UserID: u.ID, SeenAt: r.Now()}))
+		return errors.Join(tx.EndSessions(u.ID, keep.Digest(s.Token)), tx.DropAccessTokens(u.ID), tx.ForgetDevices(u.ID),
+			tx.DropTickets(u.ID),
+			tx.ForgetTries(ofStrangers(u.Email).Who, ofFamiliar(u.Email).Who),
+			tx.Add(&store.Device{TokenHash: keep.Digest(device), UserID: u.ID, SeenAt: r.Now()}))
 	})
 	if err == nil {
-		r.letter(ctx, u.Email, "Your password was changed", fmt.Sprintf("The password of your account was changed on %s, from %s. Your other sessions and your access tokens have ended.\n\nIf it was not you, ask for a new password at once:", when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
+		r.letter(ctx, u.Email, "Your password was changed",
+			fmt.Sprintf("The password of your account was changed on %s, from %s. Your other sessions and your access tokens have ended.\n\nIf it was not you, ask for a new password at once:", when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
 	}
 	return device, err
 }
@@ -157,8 +160,8 @@ func place(ctx context.Context) string {
 	return strings.TrimSpace(f.Address + ", " + f.Agent)
 }
 
-// ChangeAddress changes somebody's own address: at once where no mail can be sent, else when the link was followed that is mailed to the new
-// one. The old one is told.
+// ChangeAddress changes somebody's own address: at once where no mail can be sent, else when the link was followed that is mailed to the
+// new one. The old one is told.
 func (r *Rules) ChangeAddress(ctx context.Context, s SignedIn, email, password string) (mailed bool, err error) {
 	email, err = Address(email)
 	if err != nil {
@@ -173,23 +176,29 @@ func (r *Rules) ChangeAddress(ctx context.Context, s SignedIn, email, password s
 	}
 	if other, err := r.DB.With(ctx).UserByEmail(email); err == nil && other.ID != u.ID {
 		// The answer is the same: who has an account here is nobody's to ask. The one who has it is told.
-		r.letter(ctx, email, "Your address is in use here", fmt.Sprintf("Somebody with another account wanted to sign in to Hue Keep with this address on %s. There is your account for it already, so nothing was changed.", when(r.Now())), r.Send.Address+"/")
+		r.letter(ctx, email, "Your address is in use here",
+			fmt.Sprintf("Somebody with another account wanted to sign in to Hue Keep with this address on %s. There is your account for it already, so nothing was changed.", when(r.Now())), r.Send.Address+"/")
 		return true, nil
 	} else if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return false, err
 	}
-	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: string(AddressTicket), Mailed: true, UserID: &u.ID, Email: email, ByUser: &u.ID, ByName: u.Name}, resetLife)
+	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: string(AddressTicket), Mailed: true, UserID: &u.ID, Email: email, ByUser: &u.ID,
+		ByName: u.Name}, resetLife)
 	if err != nil {
 		return false, err
 	}
-	if err := r.MailNow(ctx, email, "Your new address", fmt.Sprintf("Somebody, surely you, wants to sign in to Hue Keep as %s from now on. Follow the link within an hour to make it so:", email), r.TicketPath(token)); err != nil {
+	if err := r.MailNow(ctx, email, "Your new address",
+		fmt.Sprintf("Somebody, surely you, wants to sign in to Hue Keep as %s from now on. Follow the link within an hour to make it so:",
+			email), r.TicketPath(token)); err != nil {
 		return false, err
 	}
-	r.letter(ctx, u.Email, "Your address is to be changed", fmt.Sprintf("Your account is to have the address %s instead of this one, since %s, from %s. If it was not you, change your password at once:", email, when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
+	r.letter(ctx, u.Email, "Your address is to be changed",
+		fmt.Sprintf("Your account is to have the address %s instead of this one, since %s, from %s. If it was not you, change your password at once:", email, when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
 	return true, nil
 }
 
-// readdress gives an account another address; proved says when its mailbox was, nil if it was not. All links of the account end with the old one.
+// readdress gives an account another address; proved says when its mailbox was, nil if it was not. All links of the account end with the
+// old one.
 func (r *Rules) readdress(ctx context.Context, db *store.DB, s SignedIn, email string, proved *time.Time) error {
 	return keep.Taken(r.changeOwnIn(ctx, db, s, "changed their address", func(tx *store.DB, u *store.User) error {
 		u.Email, u.ProvedAt = email, proved
@@ -206,8 +215,8 @@ func Address(email string) (string, error) {
 	return email, nil
 }
 
-// EndSession ends one of somebody's own sessions, or for 0 all but the one that asks for it, with the access tokens and the browsers that are
-// known.
+// EndSession ends one of somebody's own sessions, or for 0 all but the one that asks for it, with the access tokens and the browsers that
+// are known.
 func (r *Rules) EndSession(ctx context.Context, s SignedIn, id int64) error {
 	db := r.DB.With(ctx)
 	if id > 0 {
@@ -295,7 +304,8 @@ func (r *Rules) EndSecondFactor(ctx context.Context, s SignedIn, password string
 
 // secondFactor checks a code, or a recovery code. Each is good once.
 func (r *Rules) secondFactor(ctx context.Context, user int64, code string) error {
-	wrong := &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "code", Message: "This code does not fit, or was used already."}
+	wrong := &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "code",
+		Message: "This code does not fit, or was used already."}
 	return r.DB.In(ctx, func(tx *store.DB) error {
 		u, err := tx.UserToChange(user)
 		if err != nil {
@@ -369,7 +379,8 @@ func fits(secret, code string, last int64, now time.Time) (step int64, ok bool) 
 		if step <= last {
 			continue
 		}
-		if ok, err := hotp.ValidateCustom(code, uint64(step), secret, hotp.ValidateOpts{Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1}); err == nil && ok {
+		if ok, err := hotp.ValidateCustom(code, uint64(step), secret,
+			hotp.ValidateOpts{Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1}); err == nil && ok {
 			return step, true
 		}
 	}
@@ -449,7 +460,8 @@ func (r *Rules) AddToken(ctx context.Context, s SignedIn, in NewToken) (string, 
 			return keep.Clash("name", "you have %d access tokens; take one away first", len(have))
 		}
 		now := r.Now()
-		return tx.Add(&store.AccessToken{UserID: u.ID, HouseID: &in.House, Purpose: in.Purpose, Name: name, TokenHash: keep.Digest(token), Role: string(in.Role), CreatedAt: now, ExpiresAt: now.AddDate(0, 0, in.Days)})
+		return tx.Add(&store.AccessToken{UserID: u.ID, HouseID: &in.House, Purpose: in.Purpose, Name: name, TokenHash: keep.Digest(token),
+			Role: string(in.Role), CreatedAt: now, ExpiresAt: now.AddDate(0, 0, in.Days)})
 	})
 }
 
@@ -503,6 +515,7 @@ func (r *Rules) Founded(ctx context.Context, tx *store.DB, house int64, name str
 	if err := tx.Add(&store.Member{UserID: by.ID, HouseID: house, Role: string(keep.RoleKeeper)}); err != nil {
 		return err
 	}
-	_, err := keep.Trail(ctx, tx, keep.Did{House: house, Account: by.ID, Name: by.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
+	_, err := keep.Trail(ctx, tx, keep.Did{House: house, Account: by.ID, Name: by.Name, What: "founded the house", About: name,
+		Outcome: 201}, r.Now)
 	return err
 }

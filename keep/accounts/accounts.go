@@ -1,5 +1,5 @@
-// Package accounts holds the rules of accounts and of how somebody comes in: passwords, second factors, passkeys, sessions, access tokens, a
-// provider of identities, and the links that lead to an account.
+// Package accounts holds the rules of accounts and of how somebody comes in: passwords, second factors, passkeys, sessions, access tokens,
+// a provider of identities, and the links that lead to an account.
 package accounts
 
 import (
@@ -38,7 +38,8 @@ func New(b *keep.Base, s *send.Rules) *Rules {
 	return &Rules{Base: b, Send: s, Cost: PasswordCost, Life: SessionLife, Idle: KeeperIdle}
 }
 
-// SessionLife is how long a sign-in lasts, KeeperIdle how long that of a keeper of any house may lie unused, unless the settings say otherwise.
+// SessionLife is how long a sign-in lasts, KeeperIdle how long that of a keeper of any house may lie unused, unless the settings say
+// otherwise.
 const (
 	SessionLife = 14 * 24 * time.Hour
 	KeeperIdle  = 12 * time.Hour
@@ -163,7 +164,8 @@ func (r *Rules) second(ctx context.Context, user store.User, c Credentials) (via
 	case c.Passkey != nil:
 		whose, err := r.shown(ctx, *c.Passkey)
 		if err == nil && whose.ID != user.ID {
-			err = &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "credential", Message: "This passkey is somebody else's."}
+			err = &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "credential",
+				Message: "This passkey is somebody else's."}
 		}
 		return viaBoth, err
 	case strings.TrimSpace(c.Code) == "":
@@ -189,7 +191,8 @@ func (r *Rules) open(ctx context.Context, user store.User, via string, known boo
 	from := keep.FromOf(ctx)
 	s := SignedIn{Token: keep.Random(), CSRF: keep.Random(), Account: Of(user), Strong: strong(user, via)}
 	return s, r.DB.In(ctx, func(tx *store.DB) error {
-		row := store.Session{TokenHash: keep.Digest(s.Token), UserID: user.ID, CSRF: s.CSRF, ExpiresAt: now.Add(r.Life), CreatedAt: now, SeenAt: now,
+		row := store.Session{TokenHash: keep.Digest(s.Token), UserID: user.ID, CSRF: s.CSRF, ExpiresAt: now.Add(r.Life), CreatedAt: now,
+			SeenAt:  now,
 			Address: keep.Short(from.Address, 64), Agent: keep.Short(from.Agent, 120), Via: via}
 		if err := tx.Add(&row); err != nil {
 			return err
@@ -201,7 +204,8 @@ func (r *Rules) open(ctx context.Context, user store.User, via string, known boo
 				return err
 			}
 		}
-		_, err := keep.Trail(ctx, tx, keep.Did{Account: user.ID, Name: user.Name, What: "signed in", About: map[string]string{viaProvider: "through the provider", viaPasskey: "with a passkey"}[via], Outcome: 200}, r.Now)
+		_, err := keep.Trail(ctx, tx, keep.Did{Account: user.ID, Name: user.Name, What: "signed in",
+			About: map[string]string{viaProvider: "through the provider", viaPasskey: "with a passkey"}[via], Outcome: 200}, r.Now)
 		return err
 	})
 }
@@ -212,7 +216,8 @@ const unfounded = time.Hour
 // Tidy forgets sessions, browsers, tries, tickets and houses whose time is over, and what is left of houses that were never whole.
 func (r *Rules) Tidy(ctx context.Context, now time.Time) error {
 	db := r.DB.With(ctx)
-	if err := errors.Join(db.EndExpiredSessions(now), db.ForgetOldDevices(now.Add(-deviceLife)), db.ForgetOldTries(now.Add(-48*time.Hour)), db.ForgetOldCeremonies(now), db.DropOldTickets(now), db.DropHousesWithoutMembers(now.Add(-unfounded))); err != nil {
+	if err := errors.Join(db.EndExpiredSessions(now), db.ForgetOldDevices(now.Add(-deviceLife)), db.ForgetOldTries(now.Add(-48*time.Hour)),
+		db.ForgetOldCeremonies(now), db.DropOldTickets(now), db.DropHousesWithoutMembers(now.Add(-unfounded))); err != nil {
 		return err
 	}
 	ending, err := db.EndingHouses(now)
@@ -289,7 +294,8 @@ func (r *Rules) Bearer(ctx context.Context, token string) (SignedIn, error) {
 		return SignedIn{}, err
 	}
 	keys, err := db.Passkeys(user.ID)
-	return SignedIn{Account: Of(user), Strong: user.Totp != "" || user.Subject != nil || len(keys) > 0, Cap: keep.Role(t.Role), Named: t.Name, Only: of(t.HouseID), Purpose: t.Purpose}, err
+	return SignedIn{Account: Of(user), Strong: user.Totp != "" || user.Subject != nil || len(keys) > 0, Cap: keep.Role(t.Role),
+		Named: t.Name, Only: of(t.HouseID), Purpose: t.Purpose}, err
 }
 
 func of(id *int64) int64 {
@@ -325,7 +331,8 @@ func (r *Rules) Houses(ctx context.Context, who SignedIn) ([]Membership, error) 
 			continue
 		}
 		if m.EndsAt == nil || role == keep.RoleKeeper {
-			out = append(out, Membership{keep.HouseOf(m.House), role, m.EndsAt, m.Marked, m.SecondFactor && !who.Strong, keep.Notations(m.House)})
+			out = append(out, Membership{keep.HouseOf(m.House), role, m.EndsAt, m.Marked, m.SecondFactor && !who.Strong,
+				keep.Notations(m.House)})
 		}
 	}
 	return out, err
@@ -351,9 +358,12 @@ func (r *Rules) Enter(ctx context.Context, who SignedIn, house int64) (keep.Acto
 	case err != nil:
 		return keep.Actor{}, err
 	case h.EndsAt != nil:
-		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("%s was given up and is deleted on %s. A keeper can take it back until then.", h.Name, h.EndsAt.Format("January 2"))}
+		return keep.Actor{}, &keep.Error{Kind: keep.NotFound,
+			Message: fmt.Sprintf("%s was given up and is deleted on %s. A keeper can take it back until then.", h.Name,
+				h.EndsAt.Format("January 2"))}
 	case h.SecondFactor && !who.Strong:
-		return keep.Actor{}, &keep.Error{Kind: keep.Forbidden, Code: CodeSecondFactorNeeded, Message: fmt.Sprintf("%s asks everybody for a second factor. Set yours up under your name, at the top right.", h.Name)}
+		return keep.Actor{}, &keep.Error{Kind: keep.Forbidden, Code: CodeSecondFactorNeeded,
+			Message: fmt.Sprintf("%s asks everybody for a second factor. Set yours up under your name, at the top right.", h.Name)}
 	}
 	return a, nil
 }
@@ -366,7 +376,8 @@ func (r *Rules) Member(ctx context.Context, who SignedIn, house int64) (keep.Act
 	} else if err != nil {
 		return keep.Actor{}, store.House{}, err
 	}
-	return keep.Actor{Account: who.Account.ID, Name: who.Account.Name, House: keep.HouseOf(m.House), Role: who.least(keep.Role(m.Role))}, m.House, nil
+	return keep.Actor{Account: who.Account.ID, Name: who.Account.Name, House: keep.HouseOf(m.House), Role: who.least(keep.Role(m.Role))},
+		m.House, nil
 }
 
 // Operator is who runs the program's command line: a keeper of any house that exists.

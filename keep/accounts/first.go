@@ -28,8 +28,8 @@ const firstID = 1
 // codeLetters have none that are taken for another one when they are read aloud or typed from a log.
 const codeLetters = "ABCDEFGHJKMNPQRSTVWXYZ23456789"
 
-// FirstCode is what one has to know to make the first account: 12 letters and digits, some 58 bits. It is empty as soon as there is an account or a house. It
-// hangs on nothing but the keys, so that all instances and all starts have the same, and it is kept nowhere.
+// FirstCode is what one has to know to make the first account: 12 letters and digits, some 58 bits. It is empty as soon as there is an
+// account or a house. It hangs on nothing but the keys, so that all instances and all starts have the same, and it is kept nowhere.
 func (r *Rules) FirstCode(ctx context.Context) (string, error) {
 	empty, err := r.DB.With(ctx).Empty()
 	if err != nil || !empty {
@@ -100,7 +100,8 @@ func (r *Rules) mayBeFirst(ctx context.Context, code string) (err error) {
 	}
 	t, err := r.beginTry(ctx, ofNetwork(keep.FromOf(ctx).Address))
 	if said := new(keep.Error); errors.As(err, &said) && said.Kind == keep.TooMany {
-		return &keep.Error{Kind: keep.TooMany, Retry: said.Retry, Message: fmt.Sprintf("After so many wrong codes the next try has to wait %s.", inWords(said.Retry))}
+		return &keep.Error{Kind: keep.TooMany, Retry: said.Retry,
+			Message: fmt.Sprintf("After so many wrong codes the next try has to wait %s.", inWords(said.Retry))}
 	}
 	if err != nil {
 		return err
@@ -114,7 +115,8 @@ func (r *Rules) mayBeFirst(ctx context.Context, code string) (err error) {
 	}
 	if wrong {
 		r.refused(ctx, "the first account refused", 0, "", 403)
-		return &keep.Error{Kind: keep.Forbidden, Field: "code", Message: "That is not the code in the log of this server. It stands there after the last start, behind \"Nobody has an account yet\"."}
+		return &keep.Error{Kind: keep.Forbidden, Field: "code",
+			Message: "That is not the code in the log of this server. It stands there after the last start, behind \"Nobody has an account yet\"."}
 	}
 	return nil
 }

@@ -135,8 +135,10 @@ func (r *Rules) BeginPasskey(ctx context.Context, s SignedIn, password string) (
 	for _, c := range h.WebAuthnCredentials() {
 		known = append(known, c.Descriptor())
 	}
-	options, session, err := w.BeginRegistration(h, webauthn.WithExclusions(known), webauthn.WithResidentKeyRequirement(protocol.ResidentKeyRequirementRequired),
-		webauthn.WithAuthenticatorSelection(protocol.AuthenticatorSelection{ResidentKey: protocol.ResidentKeyRequirementRequired, RequireResidentKey: protocol.ResidentKeyRequired(), UserVerification: protocol.VerificationRequired}))
+	options, session, err := w.BeginRegistration(h, webauthn.WithExclusions(known),
+		webauthn.WithResidentKeyRequirement(protocol.ResidentKeyRequirementRequired),
+		webauthn.WithAuthenticatorSelection(protocol.AuthenticatorSelection{ResidentKey: protocol.ResidentKeyRequirementRequired,
+			RequireResidentKey: protocol.ResidentKeyRequired(), UserVerification: protocol.VerificationRequired}))
 	if err != nil {
 		return Ceremony{}, err
 	}
@@ -182,13 +184,16 @@ func (r *Rules) AddPasskey(ctx context.Context, s SignedIn, ceremony, name strin
 				return err
 			}
 		}
-		return errors.Join(tx.Add(&store.Passkey{UserID: u.ID, CredentialHash: credentialHash(made.ID), Credential: string(text), Name: name, CreatedAt: r.Now()}),
+		return errors.Join(tx.Add(&store.Passkey{UserID: u.ID, CredentialHash: credentialHash(made.ID), Credential: string(text),
+			Name: name, CreatedAt: r.Now()}),
 			tx.SessionVia(keep.Digest(s.Token), viaBoth), tx.EndSessions(u.ID, keep.Digest(s.Token)))
 	}), "", "this passkey belongs to an account already")
 	if err != nil {
 		return nil, err
 	}
-	r.letter(ctx, u.Email, "A passkey was made", fmt.Sprintf("The passkey %q opens your account since %s, from %s. If it was not you, change your password at once:", name, when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
+	r.letter(ctx, u.Email, "A passkey was made",
+		fmt.Sprintf("The passkey %q opens your account since %s, from %s. If it was not you, change your password at once:", name,
+			when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
 	return codes, nil
 }
 
@@ -219,7 +224,8 @@ func unfit(err error) error {
 		said = detail.Details + ": " + detail.DevInfo
 	}
 	slog.Info("a passkey was not taken", "why", said)
-	return &keep.Error{Kind: keep.Invalid, Field: "credential", Message: "What the device answered cannot be used here. Begin again, or use another passkey."}
+	return &keep.Error{Kind: keep.Invalid, Field: "credential",
+		Message: "What the device answered cannot be used here. Begin again, or use another passkey."}
 }
 
 // DropPasskey takes one of somebody's passkeys away, who shows their password.
@@ -281,7 +287,8 @@ func (r *Rules) shown(ctx context.Context, in Shown) (u store.User, err error) {
 	if err != nil {
 		return u, unfit(err)
 	}
-	unknown := &keep.Error{Kind: keep.Unauthorized, Field: "credential", Message: "This passkey opens nothing here. Perhaps it was taken away, or belongs to another server."}
+	unknown := &keep.Error{Kind: keep.Unauthorized, Field: "credential",
+		Message: "This passkey opens nothing here. Perhaps it was taken away, or belongs to another server."}
 	err = r.DB.In(ctx, func(tx *store.DB) error {
 		row, err := tx.PasskeyByHash(credentialHash(parsed.RawID))
 		if errors.Is(err, store.ErrNotFound) {
@@ -302,7 +309,8 @@ func (r *Rules) shown(ctx context.Context, in Shown) (u store.User, err error) {
 			return unfit(err)
 		}
 		if used.Authenticator.CloneWarning {
-			return &keep.Error{Kind: keep.Unauthorized, Field: "credential", Message: "This passkey was copied: its counter has gone back. Take it away under your name, and make another one."}
+			return &keep.Error{Kind: keep.Unauthorized, Field: "credential",
+				Message: "This passkey was copied: its counter has gone back. Take it away under your name, and make another one."}
 		}
 		text, err := json.Marshal(used)
 		if err != nil {

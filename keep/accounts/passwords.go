@@ -47,7 +47,8 @@ func checkPassword(password string, words ...string) error {
 	}
 	own := plain
 	for _, w := range append(words, "huekeep") {
-		for _, part := range strings.FieldsFunc(strings.ToLower(w), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		for _, part := range strings.FieldsFunc(strings.ToLower(w),
+			func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
 			if len(part) >= 3 {
 				own = strings.ReplaceAll(own, part, "")
 			}

@@ -43,7 +43,8 @@ func (r *Rules) Vouch(ctx context.Context, v Vouched, invitation string) (Signed
 func (r *Rules) meet(ctx context.Context, v Vouched, invitation string) (u store.User, err error) {
 	email, err := Address(v.Email)
 	if err != nil || !v.Verified {
-		return u, &keep.Error{Kind: keep.Forbidden, Code: CodeUnverified, Message: "Your sign-in provider does not say which e-mail address is yours, so nobody here knows who you are."}
+		return u, &keep.Error{Kind: keep.Forbidden, Code: CodeUnverified,
+			Message: "Your sign-in provider does not say which e-mail address is yours, so nobody here knows who you are."}
 	}
 	ended := false
 	err = r.DB.In(ctx, func(tx *store.DB) error {
@@ -72,7 +73,8 @@ func (r *Rules) meet(ctx context.Context, v Vouched, invitation string) (u store
 		case !errors.Is(err, store.ErrNotFound):
 			return err
 		case t == nil:
-			return &keep.Error{Kind: keep.Forbidden, Code: CodeNoAccount, Message: fmt.Sprintf("There is no account for %s. Ask a keeper of your house to invite you.", email)}
+			return &keep.Error{Kind: keep.Forbidden, Code: CodeNoAccount,
+				Message: fmt.Sprintf("There is no account for %s. Ask a keeper of your house to invite you.", email)}
 		default:
 			name, err := keep.Name("name", v.Name)
 			if err != nil {
@@ -90,7 +92,8 @@ func (r *Rules) meet(ctx context.Context, v Vouched, invitation string) (u store
 		return nil
 	})
 	if err == nil && ended {
-		r.letter(ctx, u.Email, "You sign in through your organization now", "You signed in through your organization for the first time. Nobody had shown before that this mailbox is yours, so that the password of the account, its second factor, its sessions and its access tokens have ended.", r.Send.Address+"/")
+		r.letter(ctx, u.Email, "You sign in through your organization now",
+			"You signed in through your organization for the first time. Nobody had shown before that this mailbox is yours, so that the password of the account, its second factor, its sessions and its access tokens have ended.", r.Send.Address+"/")
 	}
 	return u, err
 }

@@ -58,7 +58,8 @@ func (r *Rules) found(db *store.DB, token string) (store.Ticket, error) {
 
 // invitable says, with a sentence if not, whether who invited somebody may still do so.
 func (r *Rules) invitable(db *store.DB, t store.Ticket) error {
-	over := &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("%s, who invited you, may not do so any more. Ask a keeper of the house for a new link.", t.ByName)}
+	over := &keep.Error{Kind: keep.NotFound,
+		Message: fmt.Sprintf("%s, who invited you, may not do so any more. Ask a keeper of the house for a new link.", t.ByName)}
 	if t.ByUser == nil || t.HouseID == nil {
 		return over
 	}
@@ -88,16 +89,20 @@ const CodeMailbox = "mailbox"
 
 // proveMailbox mails a link of its own for an invitation that came another way.
 func (r *Rules) proveMailbox(ctx context.Context, t store.Ticket, house string) error {
-	said := &keep.Error{Kind: keep.Conflict, Code: CodeMailbox, Field: "email", Message: fmt.Sprintf("A link was mailed to %s. Follow it to go on: it shows that the mailbox is yours.", t.Email)}
+	said := &keep.Error{Kind: keep.Conflict, Code: CodeMailbox, Field: "email",
+		Message: fmt.Sprintf("A link was mailed to %s. Follow it to go on: it shows that the mailbox is yours.", t.Email)}
 	tried, err := r.beginTry(ctx, ofLetters("invited "+t.Email))
 	if keep.Explain(err) != nil {
 		return said // the last one is in the mailbox
 	} else if err != nil {
 		return err
 	}
-	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: t.Kind, HouseID: t.HouseID, Email: t.Email, Role: t.Role, ByUser: t.ByUser, ByName: t.ByName, Mailed: true}, time.Until(t.ExpiresAt))
+	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: t.Kind, HouseID: t.HouseID, Email: t.Email, Role: t.Role, ByUser: t.ByUser,
+		ByName: t.ByName, Mailed: true}, time.Until(t.ExpiresAt))
 	if err == nil {
-		err = r.MailNow(ctx, t.Email, "Join "+house, fmt.Sprintf("Follow this link to join %s, to which %s invited you. If you do not know of it, do nothing.", house, t.ByName), r.TicketPath(token))
+		err = r.MailNow(ctx, t.Email, "Join "+house,
+			fmt.Sprintf("Follow this link to join %s, to which %s invited you. If you do not know of it, do nothing.", house, t.ByName),
+			r.TicketPath(token))
 	}
 	if err := errors.Join(err, tried.end(ctx, err == nil)); err != nil {
 		return err
@@ -252,8 +257,9 @@ func (r *Rules) join(ctx context.Context, tx *store.DB, t store.Ticket, u store.
 	if err != nil {
 		return err
 	}
-	_, err = keep.Trail(ctx, tx, keep.Did{House: *t.HouseID, Account: u.ID, Name: u.Name, What: "joined", About: u.Name + ", " + u.Email, Before: state("role", before),
-		After: map[string]string{"role": m.Role, "invited by": t.ByName}, Outcome: 200}, r.Now)
+	_, err = keep.Trail(ctx, tx, keep.Did{House: *t.HouseID, Account: u.ID, Name: u.Name, What: "joined", About: u.Name + ", " + u.Email,
+		Before: state("role", before),
+		After:  map[string]string{"role": m.Role, "invited by": t.ByName}, Outcome: 200}, r.Now)
 	return err
 }
 
@@ -287,7 +293,8 @@ func (r *Rules) reset(ctx context.Context, t store.Ticket, in Answer) (SignedIn,
 	if err != nil {
 		return SignedIn{}, err
 	}
-	r.letter(ctx, u.Email, "Your password was changed", fmt.Sprintf("A new password was set for your account on %s, from %s.", when(r.Now()), place(ctx)), r.Send.Address+"/")
+	r.letter(ctx, u.Email, "Your password was changed", fmt.Sprintf("A new password was set for your account on %s, from %s.",
+		when(r.Now()), place(ctx)), r.Send.Address+"/")
 	if keys, err := db.Passkeys(u.ID); err != nil || u.Totp != "" || len(keys) > 0 {
 		return SignedIn{}, err // the second factor is still to be shown
 	}
@@ -319,9 +326,11 @@ func (r *Rules) Forgotten(ctx context.Context, email string) error {
 		}
 		if err == nil {
 			var token string
-			token, err = r.ticket(background, r.DB, store.Ticket{Kind: string(ResetTicket), Mailed: true, UserID: &u.ID, Email: u.Email, ByName: u.Name}, resetLife)
+			token, err = r.ticket(background, r.DB, store.Ticket{Kind: string(ResetTicket), Mailed: true, UserID: &u.ID, Email: u.Email,
+				ByName: u.Name}, resetLife)
 			if err == nil {
-				err = r.MailNow(background, u.Email, "A new password", fmt.Sprintf("A new password was asked for on %s, from %s. Follow the link within an hour to set one. If you did not ask for it, do nothing: your password stays.", when(r.Now()), place(ctx)), r.TicketPath(token))
+				err = r.MailNow(background, u.Email, "A new password",
+					fmt.Sprintf("A new password was asked for on %s, from %s. Follow the link within an hour to set one. If you did not ask for it, do nothing: your password stays.", when(r.Now()), place(ctx)), r.TicketPath(token))
 			}
 		}
 		if err := errors.Join(err, tried.end(background, err == nil)); err != nil {
@@ -386,7 +395,8 @@ func (r *Rules) MailNow(ctx context.Context, to, subject, text, link string) err
 	ctx, stop := context.WithTimeout(ctx, letterTime)
 	defer stop()
 	m := send.Message{ID: keep.Random()[:20] + "@huekeep", To: to, Subject: subject, Text: text + "\n\n" + link + "\n",
-		HTML: "<p>" + strings.NewReplacer("\n\n", "</p><p>", "\n", "<br>").Replace(html.EscapeString(text)) + "</p><p><a href=\"" + html.EscapeString(link) + "\">" + html.EscapeString(link) + "</a></p>"}
+		HTML: "<p>" + strings.NewReplacer("\n\n", "</p><p>", "\n", "<br>").Replace(html.EscapeString(text)) + "</p><p><a href=\"" +
+			html.EscapeString(link) + "\">" + html.EscapeString(link) + "</a></p>"}
 	if err := r.Send.Mailer.Mail(ctx, m); err != nil {
 		return keep.Clash("email", "the mail to %s could not be sent: %v", to, err)
 	}

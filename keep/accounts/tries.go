@@ -19,9 +19,10 @@ import (
 //	10 + 24 h / 2 h    = 22  from those that the owner did use,
 //	 5 + 24 h / 1 h    = 29  by whoever is signed in and asked for the password again,
 //
-// in any 24 hours: 97. Each is counted before anything is computed. None of the three fills another, so that nobody holds the owner off where
-// they were before, and a link by mail, which no vessel is in the way of, begins them all anew. There is none of all accounts together:
-// whoever filled it would keep everybody out. An address (of IPv6, its network of 64 bits) has one that keeps it from going through many accounts.
+// in any 24 hours: 97. Each is counted before anything is computed. None of the three fills another, so that nobody holds the owner off
+// where they were before, and a link by mail, which no vessel is in the way of, begins them all anew. There is none of all accounts
+// together: whoever filled it would keep everybody out. An address (of IPv6, its network of 64 bits) has one that keeps it from going
+// through many accounts.
 const (
 	strangers      = 10
 	strangersRefit = 40 * time.Minute
@@ -84,7 +85,8 @@ func (r *Rules) beginTry(ctx context.Context, list ...store.Vessel) (try, error)
 	}
 	if wait > 0 {
 		wait = wait.Round(time.Second) + time.Second
-		return try{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: fmt.Sprintf("After so many tries the next one has to wait %s. A link for a new password, by mail, lets you in at once.", inWords(wait))}
+		return try{}, &keep.Error{Kind: keep.TooMany, Retry: wait,
+			Message: fmt.Sprintf("After so many tries the next one has to wait %s. A link for a new password, by mail, lets you in at once.", inWords(wait))}
 	}
 	return try{r, ids, list}, nil
 }
@@ -127,5 +129,6 @@ func (r *Rules) refused(ctx context.Context, what string, account int64, email s
 		about = "" // what is typed by whoever guesses names would make the trail long
 	}
 	hour := r.Now().Truncate(time.Hour)
-	r.NotedOften(ctx, keep.Did{Account: account, Name: about, What: what, About: about, Outcome: outcome}, strings.Join([]string{what, hour.String(), Network(from.Address), fmt.Sprint(account)}, "\n"))
+	r.NotedOften(ctx, keep.Did{Account: account, Name: about, What: what, About: about, Outcome: outcome},
+		strings.Join([]string{what, hour.String(), Network(from.Address), fmt.Sprint(account)}, "\n"))
 }

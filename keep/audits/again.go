@@ -18,8 +18,9 @@ const itself = "Hue Keep"
 // stirredFor is for how long back it is looked for what moved: an instance that was away meanwhile catches up.
 const stirredFor = 30 * 24 * time.Hour
 
-// JudgeAgain queues a quiet run of each project whose newest run is older than the last movement of its house's library, or the end of one of its excuses,
-// once the library has been still for a while: who amends ten colors gets one run. It says how many it queued. Several instances may do it at once.
+// JudgeAgain queues a quiet run of each project whose newest run is older than the last movement of its house's library, or the end of one
+// of its excuses, once the library has been still for a while: who amends ten colors gets one run. It says how many it queued. Several
+// instances may do it at once.
 func (r *Rules) JudgeAgain(ctx context.Context, still time.Duration) (queued int, err error) {
 	now := r.Now()
 	db := r.DB.With(ctx)
@@ -73,7 +74,8 @@ func (r *Rules) queueAgain(ctx context.Context, house int64, projects []store.Pr
 		if waits[p.ID] || !slices.ContainsFunc(files, func(f store.ProjectFile) bool { return f.Why == "" }) {
 			continue
 		}
-		if _, err := r.Jobs.Add(ctx, keep.Actor{Name: itself, House: keep.HouseOf(h)}, JobKind, payload{Project: p.ID, Quiet: true}, ""); err != nil {
+		if _, err := r.Jobs.Add(ctx, keep.Actor{Name: itself, House: keep.HouseOf(h)}, JobKind, payload{Project: p.ID, Quiet: true},
+			""); err != nil {
 			return queued, err
 		}
 		queued++

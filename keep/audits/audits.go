@@ -30,7 +30,8 @@ type Rules struct {
 	Hooks *hooks.Rules
 	forms forms
 
-	// Letter mails a text to somebody, with the address of a page, and says whether mail can be sent; nil where it cannot. Nothing waits for it.
+	// Letter mails a text to somebody, with the address of a page, and says whether mail can be sent; nil where it cannot. Nothing waits
+	// for it.
 	Letter func(ctx context.Context, to, subject, text, page string) bool
 }
 
@@ -88,7 +89,8 @@ type Found struct {
 }
 
 func line(row store.Audit) Line {
-	l := Line{ID: row.ID, Path: row.Path, File: row.FileName, Kind: row.Kind, At: row.At, By: row.ByName, Uses: row.Uses, Score: audit.Kept(row.Score), Findings: row.Findings, Unjudged: row.Unjudged}
+	l := Line{ID: row.ID, Path: row.Path, File: row.FileName, Kind: row.Kind, At: row.At, By: row.ByName, Uses: row.Uses,
+		Score: audit.Kept(row.Score), Findings: row.Findings, Unjudged: row.Unjudged}
 	if row.ProjectID != nil && row.RunID != nil {
 		l.Project, l.Run = *row.ProjectID, *row.RunID
 	}
@@ -137,7 +139,8 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 	if err != nil {
 		return Audit{}, fmt.Errorf("report of audit %d: %w", id, err)
 	}
-	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Causes: k.Causes, Count: count, Undecided: k.Unjudged, Unread: k.Unread}
+	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Causes: k.Causes, Count: count,
+		Undecided: k.Unjudged, Unread: k.Unread}
 	if out.Totals, err = db.AuditTotals(id); err != nil {
 		return out, err
 	}
@@ -160,7 +163,8 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 
 // Places lists where a color of an audit was found, from a place in the list on, those with a text in them if one is given; next is where
 // the next page begins, 0 for none.
-func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, found, find string, from int) (list []audit.Place, next int, err error) {
+func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, found, find string, from int) (list []audit.Place, next int,
+	err error) {
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
 	if err != nil {
 		return nil, 0, keep.Missing(err, "audit")
@@ -372,7 +376,8 @@ func readWhole(text []byte) (audit.Report, error) {
 	if err != nil {
 		return audit.Report{}, err
 	}
-	r := audit.Report{Path: k.Path, Kind: k.Kind, About: k.About, Uses: k.Uses, Score: audit.Kept(k.Score), Notes: k.Notes, Causes: k.Causes, Unread: k.Unread, Unjudged: []audit.Undecided{}, Colors: []audit.Judged{}}
+	r := audit.Report{Path: k.Path, Kind: k.Kind, About: k.About, Uses: k.Uses, Score: audit.Kept(k.Score), Notes: k.Notes,
+		Causes: k.Causes, Unread: k.Unread, Unjudged: []audit.Undecided{}, Colors: []audit.Judged{}}
 	_, rest, _ := bytes.Cut(text, []byte("\n"))
 	for _, c := range k.Colors {
 		var row []byte

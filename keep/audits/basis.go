@@ -16,8 +16,8 @@ import (
 	"huekeep/store"
 )
 
-// What a report hangs on: the file, what is judged by, the program that judges, and, where a file uses what others define, those. As long as none of
-// that changed the report is that of the run before.
+// What a report hangs on: the file, what is judged by, the program that judges, and, where a file uses what others define, those. As long
+// as none of that changed the report is that of the run before.
 
 // bases tells what the reports of a run hang on.
 type bases struct {
@@ -122,12 +122,14 @@ func (f *finding) read(ctx context.Context, session *reading.Session) error {
 	if err != nil {
 		return err
 	}
-	// whether a file whose bytes were judged before hangs on others is known; whether what it hangs on changed is known once the others were read
+	// whether a file whose bytes were judged before hangs on others is known; whether what it hangs on changed is known once the others
+	// were read
 	may := map[string]bool{}
 	for _, file := range f.files {
 		if file.Why == "" && f.bases.unchanged(file, sums) {
 			basis := f.bases.before[file.Path].Basis
-			may[file.Path] = (basis == f.bases.alone(file.Path) || strings.HasPrefix(basis, f.bases.start(shared))) && f.readable(ctx, f.bases.before[file.Path])
+			may[file.Path] = (basis == f.bases.alone(file.Path) || strings.HasPrefix(basis, f.bases.start(shared))) &&
+				f.readable(ctx, f.bases.before[file.Path])
 		}
 	}
 	for {
@@ -140,7 +142,8 @@ func (f *finding) read(ctx context.Context, session *reading.Session) error {
 	}
 }
 
-// readable says whether the report of before can be shown. Where nobody asked for a run it is taken for granted: who opens it and cannot will ask.
+// readable says whether the report of before can be shown. Where nobody asked for a run it is taken for granted: who opens it and cannot
+// will ask.
 func (f *finding) readable(ctx context.Context, row store.Audit) bool {
 	if f.p.Quiet {
 		return true
@@ -207,8 +210,8 @@ func (f *finding) sumsBefore(ctx context.Context) (map[string]string, error) {
 	return f.DB.With(ctx).Sums(keys)
 }
 
-// nothingNew says whether a run came out as the one before: the same files to the byte, each with the same report. A file that changed in what is no color
-// makes a run, so that what is repainted of the newest run is the file as it is.
+// nothingNew says whether a run came out as the one before: the same files to the byte, each with the same report. A file that changed in
+// what is no color makes a run, so that what is repainted of the newest run is the file as it is.
 func (f *finding) nothingNew(tx *store.DB, before, now store.Run, rows []store.Audit) (bool, error) {
 	was, err := tx.RunAudits(before.ID)
 	if err != nil || len(was) != len(rows) || before.Unread != now.Unread || before.Tolerance != now.Tolerance {

@@ -38,7 +38,8 @@ func (r *Rules) LoadDemo(ctx context.Context) error {
 	}
 	// What came in first had more in it that was typed by hand; by the third run the deck is half put right.
 	first := bytes.ReplaceAll(bytes.ReplaceAll(styles.Data, []byte("#e2572b"), []byte("#e3592d")), []byte("#F7F5F0"), []byte("#F6F4EE"))
-	third, err := repaint.File(deck.Name, deck.Data, rules, repaint.Plan{Colors: []repaint.Step{{From: "#D9482B", To: "Buoy"}, {From: "#F2B530", To: "Lamp"}}}, kinds.Options{})
+	third, err := repaint.File(deck.Name, deck.Data, rules,
+		repaint.Plan{Colors: []repaint.Step{{From: "#D9482B", To: "Buoy"}, {From: "#F2B530", To: "Lamp"}}}, kinds.Options{})
 	if err != nil {
 		return err
 	}

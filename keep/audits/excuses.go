@@ -27,7 +27,8 @@ type Excuse struct {
 }
 
 func excuseOf(row store.Excuse) Excuse {
-	e := Excuse{Excuse: audit.Excuse{ID: row.ID, Color: row.Color, File: row.Path, Where: row.Place, Reason: row.Reason, By: row.ByName}, At: row.At, Over: row.EndedAt, OverBy: row.EndedBy}
+	e := Excuse{Excuse: audit.Excuse{ID: row.ID, Color: row.Color, File: row.Path, Where: row.Place, Reason: row.Reason, By: row.ByName},
+		At: row.At, Over: row.EndedAt, OverBy: row.EndedBy}
 	if row.UntilDay != nil {
 		e.Until = *row.UntilDay
 	}
@@ -70,7 +71,8 @@ func (r *Rules) AddExcuse(ctx context.Context, a keep.Actor, e Excuse) (Excuse, 
 		return Excuse{}, keep.Wrong("where", "the place is too long")
 	}
 	db := r.DB.With(ctx)
-	row := store.Excuse{HouseID: a.House.ID, Color: e.Color, Path: e.File, Place: e.Where, Reason: e.Reason, ByUser: a.ByUser(), ByName: a.Name, At: r.Now()}
+	row := store.Excuse{HouseID: a.House.ID, Color: e.Color, Path: e.File, Place: e.Where, Reason: e.Reason, ByUser: a.ByUser(),
+		ByName: a.Name, At: r.Now()}
 	if e.Project != 0 {
 		if _, err := db.Project(a.House.ID, e.Project); err != nil {
 			return Excuse{}, keep.Missing(err, "project")
@@ -87,7 +89,8 @@ func (r *Rules) AddExcuse(ctx context.Context, a keep.Actor, e Excuse) (Excuse, 
 			return err
 		}
 		for _, l := range list {
-			same := strings.EqualFold(l.Color, row.Color) && value(l.ProjectID) == value(row.ProjectID) && l.Path == row.Path && l.Place == row.Place
+			same := strings.EqualFold(l.Color, row.Color) && value(l.ProjectID) == value(row.ProjectID) && l.Path == row.Path &&
+				l.Place == row.Place
 			if was := excuseOf(l); same && l.EndedAt == nil && !was.Ended(r.Now()) {
 				return keep.Clash("color", "%s is excused there already, by %s: %s", row.Color, l.ByName, l.Reason)
 			}
@@ -208,7 +211,8 @@ func (r *Rules) SavePlan(ctx context.Context, a keep.Actor, p SavedPlan) (SavedP
 	if err != nil {
 		return p, err
 	}
-	row := store.Plan{ID: p.ID, HouseID: a.House.ID, Name: name, NameKey: store.NameKey(name), Steps: string(text), Version: p.Version, ByName: a.Name, ChangedAt: r.Now()}
+	row := store.Plan{ID: p.ID, HouseID: a.House.ID, Name: name, NameKey: store.NameKey(name), Steps: string(text), Version: p.Version,
+		ByName: a.Name, ChangedAt: r.Now()}
 	db := r.DB.With(ctx)
 	if p.ID == 0 {
 		row.Version = 1
@@ -273,8 +277,8 @@ func (r *Rules) PlanOf(ctx context.Context, a keep.Actor, id int64) ([]repaint.S
 	return out, err
 }
 
-// PlanSince proposes a plan for all that was amended or replaced from a time on: the values that a color had since become what it is now, or
-// what replaced it. A value that another color has all along is nobody's to say, and stays.
+// PlanSince proposes a plan for all that was amended or replaced from a time on: the values that a color had since become what it is now,
+// or what replaced it. A value that another color has all along is nobody's to say, and stays.
 func (r *Rules) PlanSince(ctx context.Context, a keep.Actor, since time.Time) (out []repaint.Step, err error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return nil, err

@@ -65,8 +65,8 @@ func (r *Rules) SetJudging(ctx context.Context, a keep.Actor, j Judging) error {
 // keptDropped is for how long a file that was taken out of a project can be put back.
 const keptDropped = 24 * time.Hour
 
-// Forget deletes the runs that their houses keep no longer, with what was repainted of them. The last run of a project stays. Their files go
-// with the sweep, unless something else names them.
+// Forget deletes the runs that their houses keep no longer, with what was repainted of them. The last run of a project stays. Their files
+// go with the sweep, unless something else names them.
 func (r *Rules) Forget(ctx context.Context, now time.Time) error {
 	if err := r.DB.With(ctx).ForgetDroppedFiles(now.Add(-keptDropped)); err != nil {
 		return err

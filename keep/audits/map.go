@@ -19,7 +19,8 @@ func (r *Rules) ReadMap(ctx context.Context, a keep.Actor, text string) ([]repai
 		return nil, err
 	}
 	if len(text) > limits.PasteBytes {
-		return nil, keep.Wrong("text", "the text has %s; at most %s are read", limits.Size(int64(len(text))), limits.Size(limits.PasteBytes))
+		return nil, keep.Wrong("text", "the text has %s; at most %s are read", limits.Size(int64(len(text))),
+			limits.Size(limits.PasteBytes))
 	}
 	colors, err := r.DB.With(ctx).Colors(a.House.ID)
 	if err != nil {

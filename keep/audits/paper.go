@@ -24,7 +24,8 @@ func (r *Rules) Paper(ctx context.Context, a keep.Actor, id int64) (name string,
 	if err != nil {
 		return "", nil, keep.Missing(err, "repainted file")
 	}
-	p := report.Paper{House: a.House.Name, Project: project.Name, Title: project.Name + ", " + made.At.Format("January 2, 2006"), By: made.By, Dry: made.Dry, Total: made.Changed}
+	p := report.Paper{House: a.House.Name, Project: project.Name, Title: project.Name + ", " + made.At.Format("January 2, 2006"),
+		By: made.By, Dry: made.Dry, Total: made.Changed}
 	if row.BlobKey != "" {
 		sums, err := db.Sums([]string{row.BlobKey})
 		if err != nil {
@@ -33,7 +34,8 @@ func (r *Rules) Paper(ctx context.Context, a keep.Actor, id int64) (name string,
 		p.Sum = sums[row.BlobKey]
 	}
 	for _, f := range made.Files {
-		p.Files = append(p.Files, report.PaperFile{Path: f.Path, Before: f.Before.Score, After: f.After.Score, Changes: f.Changes, More: f.Places - len(f.Changes), Left: f.Left, Parts: f.Parts, Why: f.Why})
+		p.Files = append(p.Files, report.PaperFile{Path: f.Path, Before: f.Before.Score, After: f.After.Score, Changes: f.Changes,
+			More: f.Places - len(f.Changes), Left: f.Left, Parts: f.Parts, Why: f.Why})
 	}
 	var b bytes.Buffer
 	err = p.Print(&b)

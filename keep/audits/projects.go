@@ -73,7 +73,8 @@ const (
 )
 
 func runOf(row store.Run) Run {
-	r := Run{row.ID, row.ProjectID, row.Number, row.At, row.ByName, row.Tolerance, row.Files, row.Uses, row.Findings, row.Unjudged, audit.Kept(row.Score), nil, row.Same, nil, 0}
+	r := Run{row.ID, row.ProjectID, row.Number, row.At, row.ByName, row.Tolerance, row.Files, row.Uses, row.Findings, row.Unjudged,
+		audit.Kept(row.Score), nil, row.Same, nil, 0}
 	if row.Unread != "" {
 		_ = json.Unmarshal([]byte(row.Unread), &r.Unread)
 	}
@@ -182,7 +183,8 @@ func (r *Rules) AddProject(ctx context.Context, a keep.Actor, name string) (Proj
 	if err != nil {
 		return Project{}, err
 	}
-	row := store.Project{HouseID: a.House.ID, Name: name, NameKey: store.NameKey(name), ByUser: a.ByUser(), ByName: a.Name, CreatedAt: r.Now()}
+	row := store.Project{HouseID: a.House.ID, Name: name, NameKey: store.NameKey(name), ByUser: a.ByUser(), ByName: a.Name,
+		CreatedAt: r.Now()}
 	err = r.DB.With(ctx).Add(&row)
 	if errors.Is(err, store.ErrDuplicate) {
 		return Project{}, keep.Clash("name", "there is a project called %s already", name)
@@ -229,7 +231,8 @@ func (r *Rules) RestoreProject(ctx context.Context, a keep.Actor, id int64) erro
 // PathIn checks the path of a file in a project: parts parted by slashes, none of which leads upward.
 func PathIn(name string) (string, error) {
 	name = strings.TrimPrefix(path.Clean("/"+strings.ReplaceAll(name, "\\", "/")), "/")
-	if !utf8.ValidString(name) || name == "" || name == "." || len([]rune(name)) > 400 || len([]rune(path.Base(name))) > limits.FileNameRunes || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' }) {
+	if !utf8.ValidString(name) || name == "" || name == "." || len([]rune(name)) > 400 ||
+		len([]rune(path.Base(name))) > limits.FileNameRunes || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' }) {
 		return "", keep.Wrong("file", "the file has no usable name")
 	}
 	return name, nil
@@ -265,8 +268,9 @@ func (r *Rules) AddFile(ctx context.Context, a keep.Actor, project int64, name s
 
 func fileOf(f store.ProjectFile) File { return File{f.Path, f.Size, f.AddedAt, f.Why, ""} }
 
-// AddFiles puts files into a project, in place of those with their paths, until next says io.EOF. Those that are not read are named with why: in
-// the project, so that nobody takes them for judged, as long as they have a usable name and there is room. All are put there, or none.
+// AddFiles puts files into a project, in place of those with their paths, until next says io.EOF. Those that are not read are named with
+// why: in the project, so that nobody takes them for judged, as long as they have a usable name and there is room. All are put there, or
+// none.
 func (r *Rules) AddFiles(ctx context.Context, a keep.Actor, project int64, next func() (Incoming, error)) (out []File, err error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return nil, err
@@ -295,7 +299,8 @@ func (r *Rules) AddFiles(ctx context.Context, a keep.Actor, project int64, next 
 		}
 		name, err := PathIn(in.Path)
 		if err != nil {
-			nameless = append(nameless, File{Path: keep.Short(strings.ToValidUTF8(in.Path, "?"), limits.FileNameRunes), Size: in.Size, At: r.Now(), Why: "it has no usable name"})
+			nameless = append(nameless, File{Path: keep.Short(strings.ToValidUTF8(in.Path, "?"), limits.FileNameRunes), Size: in.Size,
+				At: r.Now(), Why: "it has no usable name"})
 			continue
 		}
 		f := store.ProjectFile{ProjectID: project, Path: name, Size: in.Size, AddedAt: r.Now()}
@@ -396,7 +401,8 @@ func (r *Rules) checkFile(name string, data []byte) (string, error) {
 		return "", err
 	}
 	if len(data) > limits.UploadBytes {
-		return "", &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s has %s; at most %s are read.", path.Base(name), limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))}
+		return "", &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s has %s; at most %s are read.", path.Base(name),
+			limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))}
 	}
 	if err := kinds.Recognize(name, data); err != nil {
 		return "", unreadable(err)
@@ -574,14 +580,16 @@ func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (
 			more := now.wants - old.wants
 			// Those that were right and are not any more were there; it is the library that moved, or an excuse that is over.
 			if there := min(more, max(0, old.right-now.right)); there > 0 {
-				fresh = append(fresh, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.fine, Is: now.wanted, Count: there, Of: old.of})
+				fresh = append(fresh, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.fine, Is: now.wanted, Count: there,
+					Of: old.of})
 				more -= there
 			}
 			if more > 0 {
 				fresh = append(fresh, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.wanted, Is: now.wanted, Count: more})
 			}
 		case now.wants < old.wants && now.wants > 0:
-			mended = append(mended, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.wanted, Is: now.wanted, Count: old.wants - now.wants})
+			mended = append(mended, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.wanted, Is: now.wanted,
+				Count: old.wants - now.wants})
 		case now.wants < old.wants:
 			mended = append(mended, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.wanted, Is: now.fine, Count: old.wants})
 		}

@@ -36,8 +36,9 @@ const (
 
 func remarkOf(a keep.Actor, row store.Remark) Remark {
 	own := func(user *int64) bool { return user != nil && a.Account != 0 && *user == a.Account }
-	return Remark{ID: row.ID, Path: row.Path, Color: row.Color, Text: row.Text, By: row.ByName, At: row.At, For: row.ForName, Settled: row.SettledRun,
-		Mine: own(row.ForUser), May: a.Role.Reaches(keep.RoleKeeper) || a.Role.Reaches(keep.RoleContributor) && own(row.ByUser)}
+	return Remark{ID: row.ID, Path: row.Path, Color: row.Color, Text: row.Text, By: row.ByName, At: row.At, For: row.ForName,
+		Settled: row.SettledRun,
+		Mine:    own(row.ForUser), May: a.Role.Reaches(keep.RoleKeeper) || a.Role.Reaches(keep.RoleContributor) && own(row.ByUser)}
 }
 
 // Remarks lists what was said about the files of a project, oldest first.
@@ -53,7 +54,8 @@ func (r *Rules) Remarks(ctx context.Context, a keep.Actor, project int64) (list 
 	return list, err
 }
 
-// AddRemark says something about a color of a file, as the newest run of its project found it, and may ask a member of the house to see to it, who is mailed.
+// AddRemark says something about a color of a file, as the newest run of its project found it, and may ask a member of the house to see to
+// it, who is mailed.
 func (r *Rules) AddRemark(ctx context.Context, a keep.Actor, project int64, in Remark, to int64) (Remark, error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return in, err
@@ -109,7 +111,8 @@ func (r *Rules) AddRemark(ctx context.Context, a keep.Actor, project int64, in R
 		if text != "" {
 			says += "\n\n" + text
 		}
-		out.Mailed = r.Letter(ctx, email, fmt.Sprintf("%s in %s", in.Color, keep.Short(in.Path, 80)), says, fmt.Sprintf("/h/%d/audit/project/%d", a.House.ID, project))
+		out.Mailed = r.Letter(ctx, email, fmt.Sprintf("%s in %s", in.Color, keep.Short(in.Path, 80)), says,
+			fmt.Sprintf("/h/%d/audit/project/%d", a.House.ID, project))
 	}
 	return out, nil
 }
@@ -160,8 +163,8 @@ func (r *Rules) DropRemark(ctx context.Context, a keep.Actor, id int64) error {
 	return keep.Missing(r.DB.With(ctx).DropRemark(id), "remark")
 }
 
-// settle notes of remarks that what they are about is found no more: the color in its file, or the file in the project. Of a file that could not be read
-// nobody knows.
+// settle notes of remarks that what they are about is found no more: the color in its file, or the file in the project. Of a file that
+// could not be read nobody knows.
 func (r *Rules) settle(tx *store.DB, run store.Run, f finding, wanting map[string]map[string]bool) error {
 	rows, err := tx.OpenRemarks(run.ProjectID)
 	if err != nil {

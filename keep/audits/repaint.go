@@ -154,7 +154,8 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	if err != nil {
 		return err
 	}
-	out := store.Repaint{HouseID: run.HouseID, ProjectID: run.ProjectID, RunID: run.ID, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name, At: r.Now()}
+	out := store.Repaint{HouseID: run.HouseID, ProjectID: run.ProjectID, RunID: run.ID, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name,
+		At: r.Now()}
 	var files []RepaintedFile
 	var packed bytes.Buffer
 	z := zip.NewWriter(&packed)
@@ -205,7 +206,9 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 			continue
 		}
 		if packed.Len()+len(data) > limits.UnpackedBytes {
-			return &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("The repainted files come to over %s; repaint them in smaller numbers.", limits.Size(limits.UnpackedBytes))}
+			return &keep.Error{Kind: keep.TooLarge,
+				Message: fmt.Sprintf("The repainted files come to over %s; repaint them in smaller numbers.",
+					limits.Size(limits.UnpackedBytes))}
 		}
 		to, err := z.CreateHeader(&zip.FileHeader{Name: row.Path, Method: zip.Deflate, Modified: out.At})
 		if err == nil {
@@ -277,7 +280,8 @@ func (r *Rules) kept(row store.Audit) reading.Load {
 }
 
 // staying are the utility classes that keep their names since they stand in other files of the run, or are excused in one.
-func (r *Rules) staying(ctx context.Context, session reading.Session, every, rows []store.Audit, rules audit.Rules, plan reading.Plan) (map[string]string, error) {
+func (r *Rules) staying(ctx context.Context, session reading.Session, every, rows []store.Audit, rules audit.Rules,
+	plan reading.Plan) (map[string]string, error) {
 	stay := map[string]string{}
 	alone := len(rows) == 1
 	if len(every) == 1 || !alone && len(rules.Excuses) == 0 {
@@ -303,20 +307,24 @@ func (r *Rules) staying(ctx context.Context, session reading.Session, every, row
 }
 
 // repaintOne repaints one file, within what may be read at once.
-func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Session, row store.Audit, rules audit.Rules, plan reading.Plan, from, share float64) (out RepaintedFile, data []byte, err error) {
+func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Session, row store.Audit, rules audit.Rules, plan reading.Plan,
+	from, share float64) (out RepaintedFile, data []byte, err error) {
 	result, err := session.Repaint(ctx, row.Path, r.kept(row), rules, plan, func(what string, s float64) {
 		w.Report(row.FileName+": "+what, 0.97*(from+share*s))
 	})
 	if err != nil {
 		return out, nil, err
 	}
-	out = RepaintedFile{Path: row.Path, Changed: result.Uses, Changes: result.Changes[:min(len(result.Changes), toldPlaces)], Places: len(result.Changes),
-		Left: result.Left[:min(len(result.Left), toldPlaces)], Parts: result.Parts, Before: totals(result.Before), After: totals(result.After)}
+	out = RepaintedFile{Path: row.Path, Changed: result.Uses, Changes: result.Changes[:min(len(result.Changes), toldPlaces)],
+		Places: len(result.Changes),
+		Left:   result.Left[:min(len(result.Left), toldPlaces)], Parts: result.Parts, Before: totals(result.Before),
+		After: totals(result.After)}
 	return out, result.Data, nil
 }
 
 func repaintedOf(row store.Repaint) Repainted {
-	return Repainted{ID: row.ID, Project: row.ProjectID, Run: row.RunID, At: row.At, By: row.ByName, Name: row.Name, Dry: row.BlobKey == "", Changed: row.Changed, Left: row.LeftOver, Before: audit.Kept(row.ScoreBefore), After: audit.Kept(row.ScoreAfter)}
+	return Repainted{ID: row.ID, Project: row.ProjectID, Run: row.RunID, At: row.At, By: row.ByName, Name: row.Name, Dry: row.BlobKey == "",
+		Changed: row.Changed, Left: row.LeftOver, Before: audit.Kept(row.ScoreBefore), After: audit.Kept(row.ScoreAfter)}
 }
 
 // Repainted reads what repainting made.
@@ -412,7 +420,8 @@ func (r *Rules) Take(ctx context.Context, a keep.Actor, id int64) (jobs.Job, err
 		if err != nil {
 			return fail(err)
 		}
-		rows = append(rows, store.ProjectFile{ProjectID: row.ProjectID, Path: f.Path, BlobKey: key, Size: int64(len(data)), AddedAt: r.Now()})
+		rows = append(rows, store.ProjectFile{ProjectID: row.ProjectID, Path: f.Path, BlobKey: key, Size: int64(len(data)),
+			AddedAt: r.Now()})
 	}
 	if len(rows) == 0 {
 		return jobs.Job{}, keep.Clash("", "nothing was repainted, so there is nothing to take into the project")

@@ -51,7 +51,8 @@ func (r *Rules) Begin(ctx context.Context, a keep.Actor, file string, data []byt
 	return j, err
 }
 
-// BeginRun queues the next run of a project; a quiet one is only made where something is not as in the newest one, which is the job's result otherwise.
+// BeginRun queues the next run of a project; a quiet one is only made where something is not as in the newest one, which is the job's
+// result otherwise.
 func (r *Rules) BeginRun(ctx context.Context, a keep.Actor, project int64, quiet bool) (jobs.Job, error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return jobs.Job{}, err
@@ -187,7 +188,8 @@ func (r *Rules) loading(f store.ProjectFile) reading.Load {
 // keepRun puts down what a run found, whole or not at all.
 func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.Rules, session reading.Session, f finding) error {
 	judge := audit.NewJudge(rules)
-	run := store.Run{HouseID: w.actor.House.ID, ProjectID: p.Project, ByUser: w.actor.ByUser(), ByName: w.actor.Name, At: w.at, Tolerance: rules.Tolerance, Files: len(f.has)}
+	run := store.Run{HouseID: w.actor.House.ID, ProjectID: p.Project, ByUser: w.actor.ByUser(), ByName: w.actor.Name, At: w.at,
+		Tolerance: rules.Tolerance, Files: len(f.has)}
 	if len(f.unread) > 0 {
 		text, err := json.Marshal(f.unread)
 		if err != nil {
@@ -257,8 +259,10 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 			wanting[at.Path][c.Key] = !c.Verdict.Fine()
 			found = append(found, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
 		}
-		put(store.Audit{Path: at.Path, FileName: path.Base(at.Path), Kind: report.Kind, Size: at.Size, BlobKey: at.BlobKey, ReportKey: key, Basis: f.basis[at.Path],
-			Tolerance: judge.Tolerance(report.Kind), Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}, found)
+		put(store.Audit{Path: at.Path, FileName: path.Base(at.Path), Kind: report.Kind, Size: at.Size, BlobKey: at.BlobKey, ReportKey: key,
+			Basis:     f.basis[at.Path],
+			Tolerance: judge.Tolerance(report.Kind), Uses: report.Uses, Score: report.Score, Findings: report.Findings(),
+			Unjudged: report.UnjudgedUses()}, found)
 		return nil
 	}
 	var err error
@@ -342,7 +346,8 @@ func (r *Rules) fell(tx *store.DB, a keep.Actor, before, now store.Run) error {
 	if err != nil {
 		return err
 	}
-	return r.Hooks.Say(tx, a, hooks.ProjectFell, map[string]any{"project": map[string]any{"id": project.ID, "name": project.Name}, "run": now.Number, "findings": now.Findings,
+	return r.Hooks.Say(tx, a, hooks.ProjectFell, map[string]any{"project": map[string]any{"id": project.ID, "name": project.Name},
+		"run": now.Number, "findings": now.Findings,
 		"score": *audit.Kept(now.Score), "before": *audit.Kept(before.Score)})
 }
 
@@ -359,7 +364,8 @@ func (r *Rules) projectOfRun(tx *store.DB, w running, p payload) (int64, error) 
 	name := keep.Short(w.fresh.Path, limits.NameRunes)
 	project, err := tx.ProjectNamed(house, name)
 	if errors.Is(err, store.ErrNotFound) {
-		project = store.Project{HouseID: house, Name: name, NameKey: store.NameKey(name), ByUser: w.actor.ByUser(), ByName: w.actor.Name, CreatedAt: w.at}
+		project = store.Project{HouseID: house, Name: name, NameKey: store.NameKey(name), ByUser: w.actor.ByUser(), ByName: w.actor.Name,
+			CreatedAt: w.at}
 		err = tx.Add(&project)
 	}
 	if err != nil {

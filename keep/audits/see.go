@@ -32,7 +32,8 @@ import (
 // Form is how a judged file is shown.
 type Form string
 
-// The forms. Pages are pictures, a drawing is shown as it is, lines are asked for with Lines, and of what there is no picture the places stand in words.
+// The forms. Pages are pictures, a drawing is shown as it is, lines are asked for with Lines, and of what there is no picture the places
+// stand in words.
 const (
 	Pages   Form = "pages"
 	Drawing Form = "drawing"
@@ -132,8 +133,8 @@ var (
 	})
 )
 
-// View shows a page of a judged file with what was found on it. With the key of a found color, that color alone is as it is and all else in gray; page 0
-// is the first on which it stands. With a plan it is the page as it would be repainted; an empty one decides nothing.
+// View shows a page of a judged file with what was found on it. With the key of a found color, that color alone is as it is and all else in
+// gray; page 0 is the first on which it stands. With a plan it is the page as it would be repainted; an empty one decides nothing.
 func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, page int, after *After) (s Sight, err error) {
 	if after != nil {
 		if err := r.checkSteps(ctx, a, after.Plan.Colors); err != nil {
@@ -182,7 +183,8 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 		case documents[row.Kind] && office.Present():
 			s.Form = Pages
 		case documents[row.Kind]:
-			s.Form, s.Why = InWords, "Pages of "+label(row.Kind)+" are shown where LibreOffice is installed on the server: here, where a color stands is told in words."
+			s.Form, s.Why = InWords, "Pages of "+label(row.Kind)+
+				" are shown where LibreOffice is installed on the server: here, where a color stands is told in words."
 			return s, nil
 		case isText(row.Kind):
 			s.Form = InLines
@@ -197,7 +199,8 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 		return s, keep.Clash("", "the file %s is no longer kept", row.FileName)
 	}
 	if row.Kind == "svg" && len(data) > longestDrawing {
-		s.Form, s.Why = InLines, fmt.Sprintf("It has %s; of drawings, at most %s are shown as a picture.", limits.Size(int64(len(data))), limits.Size(longestDrawing))
+		s.Form, s.Why = InLines, fmt.Sprintf("It has %s; of drawings, at most %s are shown as a picture.", limits.Size(int64(len(data))),
+			limits.Size(longestDrawing))
 		return s, nil
 	}
 	s.Page, s.Pages = 1, 1
@@ -302,7 +305,8 @@ func (s *seeing) mark(colors []Found, kind string, after *After) (names []string
 }
 
 // shown makes the picture.
-func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after *After, s *Sight) error {
+func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after *After,
+	s *Sight) error {
 	files := [][]byte{data}
 	switch {
 	case its.Key != "" && row.Kind != "picture":
@@ -458,7 +462,8 @@ func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit, after 
 	}
 	session := r.Apart.Begin(a.House.ID)
 	defer session.End()
-	result, err := session.Repaint(ctx, row.FileName, r.kept(row), rules, reading.Plan{Colors: plan.Colors, Link: plan.Link, Theme: plan.Theme}, func(string, float64) {})
+	result, err := session.Repaint(ctx, row.FileName, r.kept(row), rules,
+		reading.Plan{Colors: plan.Colors, Link: plan.Link, Theme: plan.Theme}, func(string, float64) {})
 	if err != nil {
 		return nil, "", err
 	}
@@ -561,7 +566,8 @@ func (f *forms) put(key string, files [][]byte) {
 }
 
 // made are the files that a task makes of a judged one.
-func (r *Rules) made(ctx context.Context, a keep.Actor, row store.Audit, task reading.Task[seeing], its seeing, data []byte) ([][]byte, error) {
+func (r *Rules) made(ctx context.Context, a keep.Actor, row store.Audit, task reading.Task[seeing], its seeing, data []byte) ([][]byte,
+	error) {
 	key := fmt.Sprintf("%d %s %q %q", a.House.ID, row.BlobKey, its.Found, its.Names)
 	if files, ok := r.forms.get(key); ok {
 		return files, nil

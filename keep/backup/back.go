@@ -23,7 +23,8 @@ func (r *Rules) GoBack(ctx context.Context, a keep.Actor, id int64, over bool) e
 		}
 		var said []string
 		for _, t := range rows {
-			if t.Outcome == 0 || t.Outcome >= 400 || slices.Contains(beside, t.What) || strings.HasPrefix(t.What, "download") || strings.HasPrefix(t.What, "export") {
+			if t.Outcome == 0 || t.Outcome >= 400 || slices.Contains(beside, t.What) || strings.HasPrefix(t.What, "download") ||
+				strings.HasPrefix(t.What, "export") {
 				continue
 			}
 			e := trail.Entry{What: t.What, About: t.About, Before: t.BeforeState, After: t.AfterState, Outcome: t.Outcome}

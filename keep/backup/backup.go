@@ -114,7 +114,8 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 		return err
 	}
 	for _, p := range pairs {
-		b.Pairs = append(b.Pairs, swatchfile.Pair{Color: p.Color.Name, Ground: p.Ground.Name, May: p.May, Ratio: p.Ratio, By: p.By.Name, At: p.At})
+		b.Pairs = append(b.Pairs, swatchfile.Pair{Color: p.Color.Name, Ground: p.Ground.Name, May: p.May, Ratio: p.Ratio, By: p.By.Name,
+			At: p.At})
 	}
 	if err := exportBoards(db, a, b); err != nil {
 		return err
@@ -130,8 +131,9 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	who := map[int64]string{}
 	for _, to := range recipients {
 		who[to.ID] = to.Name
-		line := swatchfile.Recipient{ID: to.ID, Name: to.Name, Kind: to.Kind, Note: to.Note, Sets: []string{}, Packings: strings.Fields(to.Packings),
-			Ways: strings.Fields(to.Ways), Email: to.Email, PausedAt: to.PausedAt}
+		line := swatchfile.Recipient{ID: to.ID, Name: to.Name, Kind: to.Kind, Note: to.Note, Sets: []string{},
+			Packings: strings.Fields(to.Packings),
+			Ways:     strings.Fields(to.Ways), Email: to.Email, PausedAt: to.PausedAt}
 		for _, s := range sets {
 			if slices.Contains(members[s.ID], to.ID) {
 				line.Sets = append(line.Sets, s.Name)
@@ -160,15 +162,17 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	}
 	for _, l := range lines {
 		if l.WithdrawnAt != nil && setNames[l.SetID] != "" {
-			b.Withdrawn = append(b.Withdrawn, swatchfile.Withdrawal{Set: setNames[l.SetID], Number: l.Number, At: *l.WithdrawnAt, By: l.WithdrawnBy, Why: l.WithdrawnWhy})
+			b.Withdrawn = append(b.Withdrawn, swatchfile.Withdrawal{Set: setNames[l.SetID], Number: l.Number, At: *l.WithdrawnAt,
+				By: l.WithdrawnBy, Why: l.WithdrawnWhy})
 		}
 	}
 	for _, d := range deliveries {
 		if who[d.RecipientID] == "" || setNames[d.SetID] == "" {
 			continue // of a recipient or a set that was removed
 		}
-		b.Deliveries = append(b.Deliveries, swatchfile.Delivery{Recipient: who[d.RecipientID], Set: setNames[d.SetID], Number: d.Number, Packing: d.Packing,
-			By: d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message,
+		b.Deliveries = append(b.Deliveries, swatchfile.Delivery{Recipient: who[d.RecipientID], Set: setNames[d.SetID], Number: d.Number,
+			Packing: d.Packing,
+			By:      d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message,
 			Way: d.Way, Client: d.Client, Times: d.Times, LastAt: d.LastAt})
 	}
 	presses, err := db.Presses(house)
@@ -180,7 +184,8 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 		if err != nil {
 			return err
 		}
-		b.Presses = append(b.Presses, swatchfile.Press{Name: row.Name, Label: row.Label, InkLimit: row.InkLimit, Profile: row.Profile, By: row.ByName, AddedAt: &row.AddedAt})
+		b.Presses = append(b.Presses, swatchfile.Press{Name: row.Name, Label: row.Label, InkLimit: row.InkLimit, Profile: row.Profile,
+			By: row.ByName, AddedAt: &row.AddedAt})
 	}
 	if row, err := db.InkBook(house); err == nil {
 		b.InkBook = &swatchfile.InkBook{Name: row.Name, CSV: row.Data, By: row.ByName, AddedAt: &row.AddedAt}

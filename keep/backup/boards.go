@@ -62,7 +62,8 @@ func exportBoards(db *store.DB, a keep.Actor, b *swatchfile.Backup) error {
 			sheet := swatchfile.BoardSheet{Number: s.Number, Document: json.RawMessage(s.Content), By: s.ByName, Fixed: s.FixedAt}
 			for _, x := range answers {
 				if x.SheetID == s.ID {
-					sheet.Answers = append(sheet.Answers, swatchfile.BoardAnswer{Name: x.Name, Choice: x.Choice, Comment: x.Comment, First: x.FirstAt, At: x.At})
+					sheet.Answers = append(sheet.Answers, swatchfile.BoardAnswer{Name: x.Name, Choice: x.Choice, Comment: x.Comment,
+						First: x.FirstAt, At: x.At})
 				}
 			}
 			to.Sheets = append(to.Sheets, sheet)
@@ -81,7 +82,8 @@ func exportBoards(db *store.DB, a keep.Actor, b *swatchfile.Backup) error {
 		if err != nil {
 			return err
 		}
-		b.Typefaces = append(b.Typefaces, swatchfile.Typeface{ID: t.ID, Name: t.Name, Data: t.Data, By: t.ByName, Added: t.AddedAt, Removed: t.RemovedAt})
+		b.Typefaces = append(b.Typefaces, swatchfile.Typeface{ID: t.ID, Name: t.Name, Data: t.Data, By: t.ByName, Added: t.AddedAt,
+			Removed: t.RemovedAt})
 	}
 	slices.SortFunc(b.Typefaces, func(x, y swatchfile.Typeface) int { return int(x.ID - y.ID) })
 	for key := range logos {
@@ -144,7 +146,8 @@ func (in *restore) boards() error {
 				return err
 			}
 			for i, x := range s.Answers {
-				if err := in.tx.Add(&store.BoardAnswer{SheetID: sheet.ID, Page: keep.Digest(fmt.Sprint("restored ", sheet.ID, i)), Name: x.Name, NameKey: store.NameKey(x.Name),
+				if err := in.tx.Add(&store.BoardAnswer{SheetID: sheet.ID, Page: keep.Digest(fmt.Sprint("restored ", sheet.ID, i)),
+					Name: x.Name, NameKey: store.NameKey(x.Name),
 					Choice: x.Choice, Comment: x.Comment, FirstAt: x.First, At: x.At}); err != nil {
 					return err
 				}
@@ -198,7 +201,8 @@ func (in *restore) typefaces() (map[string]string, error) {
 			if _, err := typeface.Check(t.Data); err != nil {
 				return nil, keep.Wrong("file", "the typeface %s: %v", t.Name, err)
 			}
-			row := store.Typeface{HouseID: house, Name: t.Name, Kind: typeface.Kind(t.Data), Data: t.Data, ByName: t.By, AddedAt: t.Added, RemovedAt: t.Removed}
+			row := store.Typeface{HouseID: house, Name: t.Name, Kind: typeface.Kind(t.Data), Data: t.Data, ByName: t.By, AddedAt: t.Added,
+				RemovedAt: t.Removed}
 			if err := in.tx.Add(&row); err != nil {
 				return nil, err
 			}

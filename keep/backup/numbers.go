@@ -113,11 +113,12 @@ func (in *restore) fixed() (map[edition]int64, error) {
 	return out, err
 }
 
-// numbers says which number each of the n things of a file gets here, 0 for a new one. An address of before leads to the same thing: of a backup
-// of this house, that is what had the number; of any other file, what has its name. Beside these a thing keeps the number that it has in the
-// file where nobody has it, and nobody had it here; of a house of this name, which came from elsewhere or was made anew, that comes first. What is
-// added gets new ones. taken says which numbers somebody has.
-func (in *restore) numbers(was known, n int, at func(i int) (id int64, name string), taken func([]int64) (map[int64]bool, error)) ([]int64, error) {
+// numbers says which number each of the n things of a file gets here, 0 for a new one. An address of before leads to the same thing: of a
+// backup of this house, that is what had the number; of any other file, what has its name. Beside these a thing keeps the number that it
+// has in the file where nobody has it, and nobody had it here; of a house of this name, which came from elsewhere or was made anew, that
+// comes first. What is added gets new ones. taken says which numbers somebody has.
+func (in *restore) numbers(was known, n int, at func(i int) (id int64, name string), taken func([]int64) (map[int64]bool, error)) ([]int64,
+	error) {
 	out := make([]int64, n)
 	if !in.replace {
 		return out, nil

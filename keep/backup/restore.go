@@ -55,9 +55,9 @@ var libraryTask = reading.NewTask("library", func(_ struct{}, data []byte) ([]by
 	return nil, nil
 })
 
-// Restore takes a library file into a house, wholly or not at all. Replacing takes away what the house had and gives back exactly
-// what was saved; adding leaves out colors that are there with name and value. What is replaced keeps its number: addresses of before lead to
-// the same thing (see numbers). A file with a checksum that does not fit is refused. The history of each color says that it was restored, and
+// Restore takes a library file into a house, wholly or not at all. Replacing takes away what the house had and gives back exactly what was
+// saved; adding leaves out colors that are there with name and value. What is replaced keeps its number: addresses of before lead to the
+// same thing (see numbers). A file with a checksum that does not fit is refused. The history of each color says that it was restored, and
 // what of it came with the file. For a day there is a way back.
 func (r *Rules) Restore(ctx context.Context, a keep.Actor, data []byte, replace bool) (Restored, error) {
 	return r.RestoreWith(ctx, a, data, replace, func(*store.DB) (keep.Added, error) { return keep.Added{}, nil })
@@ -79,7 +79,8 @@ func (r *Rules) ReadBackup(ctx context.Context, a keep.Actor, data []byte) (swat
 }
 
 // RestoreWith is Restore with what else comes in or does not, in the same transaction.
-func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, replace bool, also func(tx *store.DB) (keep.Added, error)) (Restored, error) {
+func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, replace bool,
+	also func(tx *store.DB) (keep.Added, error)) (Restored, error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return Restored{}, err
 	}
@@ -143,7 +144,8 @@ func (in *restore) all() error {
 	} else {
 		in.there = colors
 	}
-	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters, in.boards, in.loading, in.carry} {
+	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters, in.boards,
+		in.loading, in.carry} {
 		if err := step(); err != nil {
 			return err
 		}
@@ -210,7 +212,10 @@ func (in *restore) colors() error {
 			}
 		}
 	}
-	numbers, err := in.numbers(in.before.colors, len(in.lib.Colors), func(i int) (int64, string) { return in.lib.Colors[i].ID, in.lib.Colors[i].Name }, in.tx.ColorIDs)
+	numbers, err := in.numbers(in.before.colors, len(in.lib.Colors), func(i int) (int64, string) {
+		return in.lib.Colors[i].ID,
+			in.lib.Colors[i].Name
+	}, in.tx.ColorIDs)
 	if err != nil {
 		return err
 	}
@@ -354,7 +359,10 @@ func (in *restore) sets() error {
 	if err != nil {
 		return err
 	}
-	numbers, err := in.numbers(in.before.sets, len(in.lib.Sets), func(i int) (int64, string) { return in.lib.Sets[i].ID, in.lib.Sets[i].Name }, in.tx.SetIDs)
+	numbers, err := in.numbers(in.before.sets, len(in.lib.Sets), func(i int) (int64, string) {
+		return in.lib.Sets[i].ID,
+			in.lib.Sets[i].Name
+	}, in.tx.SetIDs)
 	if err != nil {
 		return err
 	}
@@ -363,7 +371,8 @@ func (in *restore) sets() error {
 		if err != nil {
 			return err
 		}
-		row := store.SetWith{SwatchSet: store.SwatchSet{ID: numbers[i], HouseID: in.a.House.ID, Name: n, NameKey: store.NameKey(n), Position: len(sets) + i, Version: max(1, s.Version, in.before.sets.versions[numbers[i]]+1),
+		row := store.SetWith{SwatchSet: store.SwatchSet{ID: numbers[i], HouseID: in.a.House.ID, Name: n, NameKey: store.NameKey(n),
+			Position: len(sets) + i, Version: max(1, s.Version, in.before.sets.versions[numbers[i]]+1),
 			Slug: in.before.slugs[numbers[i]]}}
 		if at := slices.IndexFunc(sets, func(o store.SetWith) bool { return o.NameKey == row.NameKey }); at >= 0 {
 			row = sets[at]
@@ -425,7 +434,8 @@ func (in *restore) media() error {
 		if _, err := press.New(p.Name, p.Label, p.InkLimit, p.Profile); err != nil {
 			return keep.Wrong("file", "the press %s: %v", p.Label, err)
 		}
-		row := store.Press{HouseID: house, Name: p.Name, Label: p.Label, InkLimit: p.InkLimit, Profile: p.Profile, ByName: in.a.Name, AddedAt: in.Now()}
+		row := store.Press{HouseID: house, Name: p.Name, Label: p.Label, InkLimit: p.InkLimit, Profile: p.Profile, ByName: in.a.Name,
+			AddedAt: in.Now()}
 		if p.AddedAt != nil {
 			row.ByName, row.AddedAt = p.By, *p.AddedAt
 		}
@@ -445,7 +455,10 @@ func (in *restore) gradients() error {
 	if err != nil {
 		return err
 	}
-	numbers, err := in.numbers(in.before.gradients, len(b.Gradients), func(i int) (int64, string) { return b.Gradients[i].ID, b.Gradients[i].Name }, in.tx.GradientIDs)
+	numbers, err := in.numbers(in.before.gradients, len(b.Gradients), func(i int) (int64, string) {
+		return b.Gradients[i].ID,
+			b.Gradients[i].Name
+	}, in.tx.GradientIDs)
 	if err != nil {
 		return err
 	}
@@ -453,7 +466,8 @@ func (in *restore) gradients() error {
 		if slices.ContainsFunc(there, func(o library.Gradient) bool { return store.NameKey(o.Name) == store.NameKey(g.Name) }) {
 			continue
 		}
-		row := library.Gradient{ID: numbers[i], Version: max(1, g.Version, in.before.gradients.versions[numbers[i]]+1), Name: g.Name, Angle: g.Angle, Space: g.Space}
+		row := library.Gradient{ID: numbers[i], Version: max(1, g.Version, in.before.gradients.versions[numbers[i]]+1), Name: g.Name,
+			Angle: g.Angle, Space: g.Space}
 		for _, s := range g.Stops {
 			id := in.ids[s.Color]
 			if id == 0 {
@@ -478,7 +492,8 @@ func (in *restore) pairs() error {
 		return err
 	}
 	for _, p := range in.lib.Backup.Pairs {
-		row := library.Pair{Color: library.Ref{ID: in.ids[p.Color], Name: p.Color}, Ground: library.Ref{ID: in.ids[p.Ground], Name: p.Ground}, May: p.May, Ratio: p.Ratio,
+		row := library.Pair{Color: library.Ref{ID: in.ids[p.Color], Name: p.Color},
+			Ground: library.Ref{ID: in.ids[p.Ground], Name: p.Ground}, May: p.May, Ratio: p.Ratio,
 			By: library.Person{Name: p.By}, At: p.At}
 		if row.Color.ID == 0 || row.Ground.ID == 0 || row.Color.ID == row.Ground.ID {
 			return keep.Wrong("file", "a rule says what %s %s, and the file does not hold both colors", p.Color, row)
@@ -510,7 +525,10 @@ func (in *restore) editions() error {
 	for _, o := range recipients {
 		who[o.NameKey] = o.ID
 	}
-	numbers, err := in.numbers(in.before.recipients, len(b.Recipients), func(i int) (int64, string) { return b.Recipients[i].ID, b.Recipients[i].Name }, in.tx.RecipientIDs)
+	numbers, err := in.numbers(in.before.recipients, len(b.Recipients), func(i int) (int64, string) {
+		return b.Recipients[i].ID,
+			b.Recipients[i].Name
+	}, in.tx.RecipientIDs)
 	if err != nil {
 		return err
 	}
@@ -518,7 +536,8 @@ func (in *restore) editions() error {
 		if who[store.NameKey(to.Name)] != 0 {
 			continue
 		}
-		given := send.NewRecipient{Name: to.Name, Kind: to.Kind, Note: to.Note, Packings: to.Packings, Email: to.Email, Ways: []send.Way{send.Application}}
+		given := send.NewRecipient{Name: to.Name, Kind: to.Kind, Note: to.Note, Packings: to.Packings, Email: to.Email,
+			Ways: []send.Way{send.Application}}
 		if to.Ways != nil {
 			given.Ways = nil
 			for _, w := range to.Ways {
@@ -589,7 +608,8 @@ func (in *restore) editions() error {
 	for _, w := range b.Withdrawn {
 		if id := setID[store.NameKey(w.Set)]; id != 0 && !old[id] {
 			at := w.At
-			if err := in.tx.Withdraw(house, id, w.Number, &at, keep.Short(w.By, limits.NameRunes), keep.Short(w.Why, limits.NoteRunes)); err != nil {
+			if err := in.tx.Withdraw(house, id, w.Number, &at, keep.Short(w.By, limits.NameRunes),
+				keep.Short(w.Why, limits.NoteRunes)); err != nil {
 				return keep.Wrong("file", "a withdrawal of the file names the edition %d of %s, which it does not hold", w.Number, w.Set)
 			}
 		}
@@ -599,8 +619,9 @@ func (in *restore) editions() error {
 		if set == 0 || to == 0 || old[set] {
 			continue
 		}
-		row := store.Delivery{RecipientID: to, SetID: set, Number: d.Number, Packing: d.Packing, ByName: d.By, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt,
-			OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message,
+		row := store.Delivery{RecipientID: to, SetID: set, Number: d.Number, Packing: d.Packing, ByName: d.By, SentAt: d.SentAt,
+			ReceivedAt: d.ReceivedAt,
+			OK:         d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message,
 			Way: cmp.Or(d.Way, string(send.Application)), Client: keep.Short(d.Client, 120), Times: max(1, d.Times), LastAt: d.LastAt}
 		if err := in.tx.Add(&row); err != nil {
 			return keep.Wrong("file", "a delivery of the file names the edition %d of %s, which it does not hold", d.Number, d.Set)
@@ -659,7 +680,8 @@ func (in *restore) loading() error {
 				return keep.Wrong("file", "the picture of a loading note of the file: %v", err)
 			}
 		}
-		if err := in.tx.Add(&store.LoadingNote{HouseID: house, Note: n.Key, Text: n.Text, Picture: n.Picture, Version: 1, ByName: keep.Short(n.By, limits.NameRunes), ChangedAt: n.At}); err != nil {
+		if err := in.tx.Add(&store.LoadingNote{HouseID: house, Note: n.Key, Text: n.Text, Picture: n.Picture, Version: 1,
+			ByName: keep.Short(n.By, limits.NameRunes), ChangedAt: n.At}); err != nil {
 			return err
 		}
 	}

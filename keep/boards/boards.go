@@ -288,7 +288,8 @@ func (r *Rules) Fix(ctx context.Context, a keep.Actor, id, version int64) (numbe
 		if len(sheets) > 0 {
 			number = sheets[0].Number + 1
 		}
-		return tx.Add(&store.BoardSheet{BoardID: id, HouseID: a.House.ID, Number: number, Content: row.Content, ByUser: a.ByUser(), ByName: a.Name, FixedAt: r.Now()})
+		return tx.Add(&store.BoardSheet{BoardID: id, HouseID: a.House.ID, Number: number, Content: row.Content, ByUser: a.ByUser(),
+			ByName: a.Name, FixedAt: r.Now()})
 	})
 	return number, err
 }
@@ -321,7 +322,8 @@ func quoted(list []rune) string {
 }
 
 // OpenLink makes a link to a sheet.
-func (r *Rules) OpenLink(ctx context.Context, a keep.Actor, id int64, number int, until *time.Time, phrase string) (token string, err error) {
+func (r *Rules) OpenLink(ctx context.Context, a keep.Actor, id int64, number int, until *time.Time, phrase string) (token string,
+	err error) {
 	s, err := r.DB.With(ctx).BoardSheetNumbered(a.House.ID, id, number)
 	if err != nil {
 		return "", keep.Missing(err, "sheet")

@@ -113,7 +113,8 @@ func (r *Rules) AddTypeface(ctx context.Context, a keep.Actor, file string, data
 				return keep.Clash("file", "the house has a typeface named %s already", name)
 			}
 		}
-		return tx.Add(&store.Typeface{HouseID: a.House.ID, Name: name, Kind: typeface.Kind(data), Data: data, ByName: a.Name, AddedAt: r.Now()})
+		return tx.Add(&store.Typeface{HouseID: a.House.ID, Name: name, Kind: typeface.Kind(data), Data: data, ByName: a.Name,
+			AddedAt: r.Now()})
 	})
 }
 

@@ -1,8 +1,8 @@
-// Package dumps writes everything that a server holds into one file, looks whether one is whole, brings it back, and does the first two by itself
-// in every night.
+// Package dumps writes everything that a server holds into one file, looks whether one is whole, brings it back, and does the first two by
+// itself in every night.
 //
-// A dump is a gzipped tar: "database.jsonl", the files under "files/", and last "manifest.json", whose checksums and counts tell that nothing is
-// missing.
+// A dump is a gzipped tar: "database.jsonl", the files under "files/", and last "manifest.json", whose checksums and counts tell that
+// nothing is missing.
 package dumps
 
 import (
@@ -146,7 +146,8 @@ func eachEntry(f io.Reader, each func(name string, r io.Reader, size int64) erro
 	}
 }
 
-// Check reads a dump from beginning to end: every part must have its checksum, and the rows are counted and must be as many as were written.
+// Check reads a dump from beginning to end: every part must have its checksum, and the rows are counted and must be as many as were
+// written.
 func Check(f io.Reader) (m Manifest, read store.Dumped, err error) {
 	sums := map[string]hash.Hash{}
 	if err := eachEntry(f, func(name string, r io.Reader, _ int64) (err error) {

@@ -126,7 +126,8 @@ func (r *Rules) due(ctx context.Context, patient bool) (bool, error) {
 	return isDue(r.Now(), r.Set.At, last.BegunAt, tried), nil
 }
 
-// night is the job: it writes a dump, opens it again where it lies, and removes those that are not kept any longer. Why there is none is put down.
+// night is the job: it writes a dump, opens it again where it lies, and removes those that are not kept any longer. Why there is none is
+// put down.
 func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 	if due, err := r.due(ctx, false); err != nil {
 		return err
@@ -175,7 +176,8 @@ func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 		}
 		return nil
 	}
-	slog.Info("the nightly dump was written, opened and counted", "name", row.Name, "size", limits.Size(row.Size), "rows", row.RowCount, "files", row.Files)
+	slog.Info("the nightly dump was written, opened and counted", "name", row.Name, "size", limits.Size(row.Size), "rows", row.RowCount,
+		"files", row.Files)
 	if err := r.prune(ctx); err != nil {
 		slog.Error("old dumps could not be removed", "error", err)
 	}

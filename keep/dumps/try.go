@@ -18,12 +18,14 @@ type Tried struct {
 
 // Counted are the tables that a person knows, by what they call what is in them.
 var Counted = []struct{ Table, One, Many string }{
-	{"houses", "house", "houses"}, {"users", "account", "accounts"}, {"colors", "color", "colors"}, {"swatch_sets", "swatch set", "swatch sets"},
-	{"editions", "edition", "editions"}, {"projects", "project", "projects"}, {"runs", "run", "runs"}, {"audits", "report", "reports"}, {"trail", "line of the trail", "lines of the trail"},
+	{"houses", "house", "houses"}, {"users", "account", "accounts"}, {"colors", "color", "colors"}, {"swatch_sets", "swatch set",
+		"swatch sets"},
+	{"editions", "edition", "editions"}, {"projects", "project", "projects"}, {"runs", "run", "runs"}, {"audits", "report", "reports"},
+	{"trail", "line of the trail", "lines of the trail"},
 }
 
-// Try restores a dump into an empty scratch database and reads it all again: rows that are not what went in, and rows that name a file which is
-// neither in the dump nor among those that it misses, are errors. The dump is opened twice; files are checked and not stored.
+// Try restores a dump into an empty scratch database and reads it all again: rows that are not what went in, and rows that name a file
+// which is neither in the dump nor among those that it misses, are errors. The dump is opened twice; files are checked and not stored.
 func Try(ctx context.Context, dsn string, open func() (io.ReadCloser, error)) (t Tried, err error) {
 	read := func(f func(r io.Reader) error) (err error) {
 		r, err := open()

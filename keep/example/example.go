@@ -33,8 +33,8 @@ type Rules struct {
 	Boards *boards.Rules
 }
 
-// costOfKnown is that of a password that stands in the README: making it costly to try would guard nothing, and take most of the time in which
-// the demo starts.
+// costOfKnown is that of a password that stands in the README: making it costly to try would guard nothing, and take most of the time in
+// which the demo starts.
 var costOfKnown = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
 // Load fills an empty database with the demo houses and accounts. A database that has accounts is left alone, so a
@@ -174,7 +174,8 @@ func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids ma
 			}
 			for k, to := range h.Recipients {
 				daysAgo(fixed - 3 - 6*k)
-				mailed := r.Send.Mailer != nil && slices.Contains(to.Ways, string(send.Mailed)) // every edition, so that the outbox has some
+				// every edition, so that the outbox has some
+				mailed := r.Send.Mailer != nil && slices.Contains(to.Ways, string(send.Mailed))
 				if n := to.Holds[s.Name]; n == i+1 || mailed && n > i {
 					if err := r.Send.Send(ctx, a, id, i+1, []int64{recipients[to.Name]}); err != nil {
 						return err
@@ -269,7 +270,8 @@ func (r *Rules) loadBoard(ctx context.Context, a keep.Actor, from demo.Board, h 
 		at := slices.IndexFunc(h.Colors, func(c demo.Color) bool { return c.Name == name })
 		return board.Paint{ID: ids[name], Name: name, Hex: h.Colors[at].Hex}
 	}
-	b := board.Board{Title: from.Title, Intro: from.Intro, Texts: board.Texts{Headline: from.Headline, Lines: from.Lines, Small: from.Small, Button: from.Button}}
+	b := board.Board{Title: from.Title, Intro: from.Intro, Texts: board.Texts{Headline: from.Headline, Lines: from.Lines, Small: from.Small,
+		Button: from.Button}}
 	for _, o := range from.Options {
 		to := board.Option{Ground: paint(o.Ground), Type: paint(o.Type), Typeface: o.Typeface, Size: board.Medium}
 		if o.Outline != "" {
@@ -298,7 +300,8 @@ func (r *Rules) loadBoard(ctx context.Context, a keep.Actor, from demo.Board, h 
 		return err
 	}
 	for _, x := range from.Answers {
-		if err := r.Boards.Answer(ctx, holder, "", boards.NewAnswer{Page: x.Name, Name: x.Name, Comment: x.Comment, Choice: x.Choice}); err != nil {
+		if err := r.Boards.Answer(ctx, holder, "", boards.NewAnswer{Page: x.Name, Name: x.Name, Comment: x.Comment,
+			Choice: x.Choice}); err != nil {
 			return err
 		}
 	}
@@ -337,7 +340,8 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 		if err != nil {
 			return err
 		}
-		c := library.Color{Name: from.Name, RGB: rgb, Group: from.Group, Role: library.Role(from.Role), Rule: from.Rule, Status: library.Approved, Position: i + 1,
+		c := library.Color{Name: from.Name, RGB: rgb, Group: from.Group, Role: library.Role(from.Role), Rule: from.Rule,
+			Status: library.Approved, Position: i + 1,
 			Version: 1, Added: now, Changed: now}
 		if err := r.demoDecides(tx, a, from, &c); err != nil {
 			return err
@@ -351,12 +355,14 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 			if err != nil {
 				return err
 			}
-			c.Builds = append(c.Builds, library.Build{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: rgb})
+			c.Builds = append(c.Builds, library.Build{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now,
+				For: rgb})
 			events = append(events, library.Event{What: fmt.Sprintf("CMYK %s approved for %s", b, press.Coated().Name)})
 		}
 		if from.Spot == "nearest" {
 			code := ink.Quern().Nearest(rgb.Lab(), ink.Coated, 1)[0].Ink.Code
-			c.Spots = append(c.Spots, library.Spot{Stock: string(ink.Coated), Code: code, Origin: library.Signed, By: a.Person(), At: now, For: rgb})
+			c.Spots = append(c.Spots, library.Spot{Stock: string(ink.Coated), Code: code, Origin: library.Signed, By: a.Person(), At: now,
+				For: rgb})
 			events = append(events, library.Event{What: fmt.Sprintf("spot ink %s approved on %s stock", code, ink.Coated)})
 		}
 		if from.Aliases != "" {
@@ -374,7 +380,8 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 			}
 		}
 		for _, s := range from.Sheers {
-			c.Companions = append(c.Companions, library.Companion{Kind: "sheer", Amount: s, Permitted: true, Ground: library.Ref{ID: ids[from.Over], Name: from.Over}, Over: over})
+			c.Companions = append(c.Companions, library.Companion{Kind: "sheer", Amount: s, Permitted: true,
+				Ground: library.Ref{ID: ids[from.Over], Name: from.Over}, Over: over})
 		}
 		if from.Successor != "" {
 			c.Status, c.Successor = library.Retired, library.Ref{ID: ids[from.Successor], Name: from.Successor}
@@ -411,8 +418,8 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 	return nil
 }
 
-// House makes a house of that name to look at. Its editions are sent by the rules, so that it is not one transaction; what is left of half a
-// one has no members.
+// House makes a house of that name to look at. Its editions are sent by the rules, so that it is not one transaction; what is left of half
+// a one has no members.
 func (r *Rules) House(ctx context.Context, name string) (int64, error) {
 	return r.loadHouse(ctx, exampleHouse(name), func(int) {})
 }

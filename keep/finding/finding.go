@@ -67,8 +67,9 @@ type search struct {
 	out   []Group
 }
 
-// Find lists what fits the words, by kind: colors by name, words for their look, rule, value and ink; what is close to a value in any notation;
-// sets, editions, recipients, boards, gradients, projects and their files, excuses, plans, inks, people, mails and the places of the program.
+// Find lists what fits the words, by kind: colors by name, words for their look, rule, value and ink; what is close to a value in any
+// notation; sets, editions, recipients, boards, gradients, projects and their files, excuses, plans, inks, people, mails and the places of
+// the program.
 func (r *Rules) Find(ctx context.Context, a keep.Actor, typed string) ([]Group, error) {
 	typed = strings.TrimSpace(typed)
 	if n := len([]rune(typed)); n > wordsMax {
@@ -78,7 +79,8 @@ func (r *Rules) Find(ctx context.Context, a keep.Actor, typed string) ([]Group, 
 	if len(s.words) == 0 {
 		return s.out, nil
 	}
-	for _, look := range []func() error{s.colors, s.sets, s.recipients, s.boards, s.gradients, s.projects, s.files, s.excuses, s.plans, s.inks, s.people, s.mails} {
+	for _, look := range []func() error{s.colors, s.sets, s.recipients, s.boards, s.gradients, s.projects, s.files, s.excuses, s.plans,
+		s.inks, s.people, s.mails} {
 		if err := look(); err != nil {
 			return nil, err
 		}
@@ -122,7 +124,8 @@ func (s *search) colors() error {
 	for i := range list {
 		c := &list[i]
 		s.seen[c.ID] = true
-		more := []string{string(c.Role), c.Group, c.Rule, string(c.Status), c.RGB.Hex(), fmt.Sprint(c.RGB.R, c.RGB.G, c.RGB.B), c.Master.String()}
+		more := []string{string(c.Role), c.Group, c.Rule, string(c.Status), c.RGB.Hex(), fmt.Sprint(c.RGB.R, c.RGB.G, c.RGB.B),
+			c.Master.String()}
 		if c.Status == library.Draft {
 			more = append(more, "proposed")
 		}
@@ -237,8 +240,10 @@ func (s *search) sets() error {
 			if e.Note != "" {
 				says += ", " + e.Note
 			}
-			h := Hit{Name: fmt.Sprintf("%s, edition %d", name, e.Number), Says: says, Path: fmt.Sprintf("send/%d?edition=%d", e.SetID, e.Number)}
-			if h.worth = s.words.In(find.Plain(h.Name + " " + says)); h.worth > 0 && s.words.In(find.Plain(name)) == 0 { // a set's name finds the set
+			h := Hit{Name: fmt.Sprintf("%s, edition %d", name, e.Number), Says: says,
+				Path: fmt.Sprintf("send/%d?edition=%d", e.SetID, e.Number)}
+			// a set's name finds the set
+			if h.worth = s.words.In(find.Plain(h.Name + " " + says)); h.worth > 0 && s.words.In(find.Plain(name)) == 0 {
 				fixed = append(fixed, h)
 			}
 		}
@@ -357,7 +362,8 @@ func (s *search) inks() error {
 	}
 	var hits []Hit
 	for _, i := range book.Search(s.typed, most) {
-		hits = append(hits, Hit{Name: i.Code, Says: i.Name + ", " + i.Class, Path: "library/view/inks?ink=" + i.Code, Hex: media.Look(i.Coated).Hex()})
+		hits = append(hits, Hit{Name: i.Code, Says: i.Name + ", " + i.Class, Path: "library/view/inks?ink=" + i.Code,
+			Hex: media.Look(i.Coated).Hex()})
 	}
 	s.group("Ink book", hits, most)
 	return nil
@@ -367,7 +373,8 @@ func (s *search) people() error {
 	members, invited, _, err := s.People.List(s.ctx, s.a)
 	var hits []Hit
 	for _, m := range members {
-		s.take(&hits, Hit{Name: m.Name, Says: strings.TrimSuffix(string(m.Role)+", "+m.Email, ", "), Path: "house/people"}, string(m.Role), m.Email)
+		s.take(&hits, Hit{Name: m.Name, Says: strings.TrimSuffix(string(m.Role)+", "+m.Email, ", "), Path: "house/people"}, string(m.Role),
+			m.Email)
 	}
 	for _, i := range invited {
 		s.take(&hits, Hit{Name: i.Email, Says: "invited as " + string(i.Role), Path: "house/people"}, "invited")

@@ -30,7 +30,8 @@ type Admission struct {
 	Set     string            // name of a swatch set to put them on, made if there is none; empty for none
 	Replace bool              // take off the set what was on it before
 	Use     map[int64]int64   // candidates that are dropped for a library color that exists, which joins the set instead
-	Amend   map[int64]Amend   // candidates whose values a library color takes on, which joins the set; of contributors they become suggestions
+	// candidates whose values a library color takes on, which joins the set; of contributors they become suggestions
+	Amend map[int64]Amend
 }
 
 // Placing is where a candidate comes to stand: a nil part is as for all, an empty one is none.
@@ -182,14 +183,16 @@ func (in Admission) standing(tray map[int64]store.Candidate, all []library.Color
 	}
 	for item, id := range out {
 		if _, ok := tray[item]; !ok || !existing[id] {
-			return nil, &keep.Error{Kind: keep.Conflict, Field: "use", Message: "A candidate or the color that stands for it is no longer there; look again."}
+			return nil, &keep.Error{Kind: keep.Conflict, Field: "use",
+				Message: "A candidate or the color that stands for it is no longer there; look again."}
 		}
 	}
 	return out, nil
 }
 
 // amend gives library colors the values of candidates, or suggests these where the actor may not.
-func (g *Rules) amend(tx *store.DB, a keep.Actor, in map[int64]Amend, tray map[int64]store.Candidate, all []library.Color, out *Admitted) (err error) {
+func (g *Rules) amend(tx *store.DB, a keep.Actor, in map[int64]Amend, tray map[int64]store.Candidate, all []library.Color,
+	out *Admitted) (err error) {
 	by := map[int64]string{}
 	colors := map[int64]library.Color{}
 	for _, c := range all {
@@ -242,7 +245,8 @@ func (g *Rules) suggest(tx *store.DB, a keep.Actor, id int64, to library.Color, 
 }
 
 // add makes the chosen candidates colors of the library.
-func (g *Rules) add(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color, error) {
+func (g *Rules) add(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color,
+	error) {
 	colors, err := g.wanted(tx, a, in, tray, all)
 	if err != nil {
 		return nil, err
@@ -274,7 +278,8 @@ func (g *Rules) add(tx *store.DB, a keep.Actor, in Admission, tray map[int64]sto
 }
 
 // wanted makes colors of the chosen candidates, or says what is wrong with which of them.
-func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color, error) {
+func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color,
+	error) {
 	names := map[string]string{}
 	values := map[library.Value]string{}
 	for _, c := range all {
@@ -319,7 +324,8 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 		names[key] = r.Name
 		last++
 		group, role := in.of(id)
-		out = append(out, admitted(a, r, library.Color{Name: r.Name, Group: group, Role: library.Role(role), Status: status, Position: last, Version: 1, Added: now, Changed: now}))
+		out = append(out, admitted(a, r, library.Color{Name: r.Name, Group: group, Role: library.Role(role), Status: status, Position: last,
+			Version: 1, Added: now, Changed: now}))
 	}
 	if len(problems.Items) > 0 {
 		problems.Message = problems.Items[0].Reason
@@ -340,11 +346,13 @@ func admitted(a keep.Actor, r store.Candidate, c library.Color) library.Color {
 	}
 	coated := press.Coated().Name
 	if _, decides := c.Spot(string(ink.Coated)); r.Spot != "" && !decides {
-		c.Spots = append(c.Spots, library.Spot{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Given, By: a.Person(), At: c.Added, For: c.RGB, Meant: c.Master})
+		c.Spots = append(c.Spots, library.Spot{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Given, By: a.Person(), At: c.Added,
+			For: c.RGB, Meant: c.Master})
 	}
 	_, decides := c.Build(coated)
 	if b, err := color.ParseCMYK(r.CMYK); r.CMYK != "" && err == nil && !decides {
-		c.Builds = append(c.Builds, library.Build{Press: coated, Value: b, Origin: library.Given, By: a.Person(), At: c.Added, For: c.RGB, Meant: c.Master})
+		c.Builds = append(c.Builds, library.Build{Press: coated, Value: b, Origin: library.Given, By: a.Person(), At: c.Added, For: c.RGB,
+			Meant: c.Master})
 	}
 	if c.Status == library.Approved {
 		c.Sign(a.Person(), c.Added)

@@ -112,7 +112,8 @@ func (g *Rules) asPasted(ctx context.Context, a keep.Actor, found *gather.Found)
 		if row.Remark != "" {
 			found.Notes = append(found.Notes, fmt.Sprintf("Line %d: %s.", l.Number, row.Remark))
 		}
-		c := gather.Candidate{Color: admitted(keep.Actor{}, row, library.Color{Name: row.Name}), Alpha: 1, Generic: gather.Generic(row.Name)}
+		c := gather.Candidate{Color: admitted(keep.Actor{}, row, library.Color{Name: row.Name}), Alpha: 1,
+			Generic: gather.Generic(row.Name)}
 		found.Colors = append(found.Colors, c)
 	}
 	found.Notes = append(found.Notes, swatchfile.LeftOut(found.Left)...)
@@ -156,8 +157,8 @@ func (c *comparison) index() func(color.Lab) (*library.Color, float64) {
 	}
 }
 
-// brought makes of a color that a build or an ink of another house decides one that can decide here: the same build or ink, or the color that it
-// is there, with a sentence.
+// brought makes of a color that a build or an ink of another house decides one that can decide here: the same build or ink, or the color
+// that it is there, with a sentence.
 func (c *comparison) brought(f *library.Color) string {
 	p, ok := f.Master.Printed()
 	if !ok {
@@ -286,7 +287,8 @@ func (g *Rules) near(ctx context.Context, a keep.Actor, text string) (color.RGB8
 }
 
 // PackStarter is a starter as a file.
-func (g *Rules) PackStarter(ctx context.Context, a keep.Actor, key, packing string) (name string, p swatchfile.Packing, data []byte, err error) {
+func (g *Rules) PackStarter(ctx context.Context, a keep.Actor, key, packing string) (name string, p swatchfile.Packing, data []byte,
+	err error) {
 	p, err = swatchfile.FindPacking(packing)
 	if err != nil {
 		return "", p, nil, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
@@ -310,7 +312,8 @@ func (g *Rules) PackStarter(ctx context.Context, a keep.Actor, key, packing stri
 }
 
 // AddStarter keeps a palette of a member's own.
-func (g *Rules) AddStarter(ctx context.Context, a keep.Actor, starterName, keywords string, values []string, private bool) (key string, err error) {
+func (g *Rules) AddStarter(ctx context.Context, a keep.Actor, starterName, keywords string, values []string, private bool) (key string,
+	err error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return "", err
 	}
@@ -318,7 +321,8 @@ func (g *Rules) AddStarter(ctx context.Context, a keep.Actor, starterName, keywo
 }
 
 // AddStarterIn is AddStarter in a transaction.
-func (g *Rules) AddStarterIn(tx *store.DB, a keep.Actor, starterName, keywords string, values []string, private bool) (key string, err error) {
+func (g *Rules) AddStarterIn(tx *store.DB, a keep.Actor, starterName, keywords string, values []string, private bool) (key string,
+	err error) {
 	n, err := keep.Name("name", starterName)
 	if err != nil {
 		return "", err
@@ -338,7 +342,8 @@ func (g *Rules) AddStarterIn(tx *store.DB, a keep.Actor, starterName, keywords s
 	if len(words) > limits.KeywordBytes {
 		return "", keep.Wrong("keywords", "the keywords have over %d characters", limits.KeywordBytes)
 	}
-	row := store.Starter{HouseID: a.House.ID, UserID: a.Account, Name: n, Keywords: words, Colors: strings.Join(hexes, " "), Private: private, CreatedAt: g.Now()}
+	row := store.Starter{HouseID: a.House.ID, UserID: a.Account, Name: n, Keywords: words, Colors: strings.Join(hexes, " "),
+		Private: private, CreatedAt: g.Now()}
 	err = tx.Add(&row)
 	return starterKey(row), err
 }

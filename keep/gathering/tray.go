@@ -52,7 +52,8 @@ type Candidate struct {
 }
 
 func candidate(r store.Candidate, notes []Note) Candidate {
-	return Candidate{r.ID, r.Name, rgbOf(r.Hex), r.Source, r.Remark, r.CMYK, r.Spot, r.Screen, colorOf(r).Master, r.Origin, r.Position, notes}
+	return Candidate{r.ID, r.Name, rgbOf(r.Hex), r.Source, r.Remark, r.CMYK, r.Spot, r.Screen, colorOf(r).Master, r.Origin, r.Position,
+		notes}
 }
 
 // colorOf is what a candidate would be in the library.
@@ -102,7 +103,8 @@ type Line struct {
 
 // row is the line as a candidate.
 func (l Line) row() store.Candidate {
-	r := store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: l.Decides.String(), Source: keep.Short(l.Text, 1000), Remark: l.Note, Spot: l.Spot, Screen: l.screen(), Origin: "paste"}
+	r := store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: l.Decides.String(), Source: keep.Short(l.Text, 1000), Remark: l.Note,
+		Spot: l.Spot, Screen: l.screen(), Origin: "paste"}
 	if l.CMYK != nil && l.coated() {
 		r.CMYK = l.CMYK.String()
 	}
@@ -162,14 +164,16 @@ func (g *Rules) Read(ctx context.Context, a keep.Actor, text string) ([]Line, er
 
 func (g *Rules) readText(ctx context.Context, a keep.Actor, text string) ([]Line, error) {
 	if len(text) > limits.PasteBytes {
-		return nil, &keep.Error{Kind: keep.TooLarge, Field: "text", Message: fmt.Sprintf("The text has %s; at most %s are read at once.", limits.Size(int64(len(text))), limits.Size(limits.PasteBytes))}
+		return nil, &keep.Error{Kind: keep.TooLarge, Field: "text", Message: fmt.Sprintf("The text has %s; at most %s are read at once.",
+			limits.Size(int64(len(text))), limits.Size(limits.PasteBytes))}
 	}
 	lines := color.ReadList(text)
 	if len(lines) == 0 {
 		return nil, keep.Wrong("text", "the list is empty; type or paste a color, or one color a line")
 	}
 	if len(lines) > limits.PasteLines {
-		return nil, &keep.Error{Kind: keep.TooLarge, Field: "text", Message: fmt.Sprintf("The list has %d lines; at most %d are read at once.", len(lines), limits.PasteLines)}
+		return nil, &keep.Error{Kind: keep.TooLarge, Field: "text",
+			Message: fmt.Sprintf("The list has %d lines; at most %d are read at once.", len(lines), limits.PasteLines)}
 	}
 	db := g.DB.With(ctx)
 	book, err := g.Media.Book(db, a.House.ID)
@@ -250,8 +254,8 @@ func (l *Line) decide(v media.Values, prefers string) {
 	l.RGB, l.Note = rgbOf(row.Hex), cmp.Or(l.Note, row.Remark)
 }
 
-// decide makes one of the values that a candidate was given the one that decides: screen, build or ink, the latter two on coated paper. The hex is
-// the screen value if one was given, else what follows.
+// decide makes one of the values that a candidate was given the one that decides: screen, build or ink, the latter two on coated paper. The
+// hex is the screen value if one was given, else what follows.
 func decide(v media.Values, r *store.Candidate, kind string) error {
 	of, err := given(v, *r, kind)
 	if err != nil {
@@ -426,13 +430,15 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 	if err != nil {
 		return row, err
 	}
-	row = store.Candidate{Hex: g.RGB.Hex(), Master: g.String(), Source: keep.Short(n.Source, 1000), Remark: g.Note, Origin: n.Origin, Position: n.Position}
+	row = store.Candidate{Hex: g.RGB.Hex(), Master: g.String(), Source: keep.Short(n.Source, 1000), Remark: g.Note, Origin: n.Origin,
+		Position: n.Position}
 	p, printed := g.Printed()
 	switch {
 	case !printed:
 		row.Screen = g.Color().Decides()
 		if n.Screen != "" {
-			return row, keep.Wrong("colors", "%s is a screen value, and %s another one beside it; one of them is the value", n.Value, n.Screen)
+			return row, keep.Wrong("colors", "%s is a screen value, and %s another one beside it; one of them is the value", n.Value,
+				n.Screen)
 		}
 	case n.Screen != "":
 		screen, err := keep.Master("colors", n.Screen)
@@ -443,13 +449,15 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 	}
 	if p.Press == press.Coated().Name {
 		if other, err := color.ParseCMYK(n.CMYK); n.CMYK != "" && (err != nil || other != p.Build) {
-			return row, keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value, n.CMYK)
+			return row, keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value,
+				n.CMYK)
 		}
 		n.CMYK = p.Build.String()
 	}
 	if p.Stock == string(ink.Coated) {
 		if other, err := values.Ink("colors", n.Spot, ""); n.Spot != "" && (err != nil || other.Master != g.Master) {
-			return row, keep.Wrong("colors", "%s is an ink, and %s another one beside it; one of them is the value, or the ink", n.Value, n.Spot)
+			return row, keep.Wrong("colors", "%s is an ink, and %s another one beside it; one of them is the value, or the ink", n.Value,
+				n.Spot)
 		}
 		n.Spot = p.Code
 	}
@@ -564,7 +572,8 @@ func (g *Rules) Tray(ctx context.Context, a keep.Actor) ([]Candidate, error) {
 		for _, n := range index.Nearest(labs[i], 3) {
 			if n.At < i && n.DeltaE < nearDE {
 				out[i].Notes = append(out[i].Notes, Note{Kind: "near-on-tray", Other: rows[n.At].ID,
-					Text: fmt.Sprintf("%.1f %s from %s on the tray", n.DeltaE, color.Word(n.DeltaE), cmp.Or(rows[n.At].Name, rows[n.At].Hex))})
+					Text: fmt.Sprintf("%.1f %s from %s on the tray", n.DeltaE, color.Word(n.DeltaE),
+						cmp.Or(rows[n.At].Name, rows[n.At].Hex))})
 				break
 			}
 		}
@@ -713,7 +722,8 @@ func (g *Rules) comparison(ctx context.Context, a keep.Actor) (*comparison, erro
 	if err != nil {
 		return nil, err
 	}
-	c := &comparison{colors: list, called: map[string][]int{}, values: map[library.Value]int{}, known: g.Media.Values(g.DB.With(ctx), a.House.ID)}
+	c := &comparison{colors: list, called: map[string][]int{}, values: map[library.Value]int{},
+		known: g.Media.Values(g.DB.With(ctx), a.House.ID)}
 	for i, v := range list {
 		c.labs = append(c.labs, v.Lab())
 		c.called[store.NameKey(v.Name)] = []int{i}
@@ -738,8 +748,8 @@ func (c *comparison) named(key string) bool {
 	return len(at) > 0 && store.NameKey(c.colors[at[0]].Name) == key
 }
 
-// taken says what it means that the library calls a color as a candidate is called: it is that color, or that color is to change. Nil if nothing
-// is called so.
+// taken says what it means that the library calls a color as a candidate is called: it is that color, or that color is to change. Nil if
+// nothing is called so.
 func (c *comparison) taken(key string, r store.Candidate) *Note {
 	at := c.called[key]
 	if len(at) == 0 {
@@ -836,7 +846,8 @@ func (c *comparison) notes(r store.Candidate) []Note {
 			out = append(out, Note{Kind: kind, Text: "same value as " + called(c.colors[i]), Color: &c.colors[i]})
 		}
 	} else if i, de := c.nearest(colorOf(r).Lab()); i >= 0 && de < nearDE {
-		out = append(out, Note{Kind: "near-value", Text: fmt.Sprintf("%.1f %s from %s", de, color.Word(de), called(c.colors[i])), Color: &c.colors[i]})
+		out = append(out, Note{Kind: "near-value", Text: fmt.Sprintf("%.1f %s from %s", de, color.Word(de), called(c.colors[i])),
+			Color: &c.colors[i]})
 	}
 	if r.Remark != "" {
 		out = append(out, Note{Kind: "remark", Text: r.Remark})
@@ -857,7 +868,8 @@ func (c *comparison) disagreements(r store.Candidate) (out []Note) {
 		}
 		is := g.Color()
 		if de := color.DeltaE00(is.Lab(), of.Lab()); de > disagree {
-			out = append(out, Note{Kind: "disagrees", Look: g.RGB.Hex(), Text: fmt.Sprintf("%s is %.1f %s from what decides", is.Decides(), de, color.Word(de))})
+			out = append(out, Note{Kind: "disagrees", Look: g.RGB.Hex(), Text: fmt.Sprintf("%s is %.1f %s from what decides", is.Decides(),
+				de, color.Word(de))})
 		}
 	}
 	return out

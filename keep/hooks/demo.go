@@ -8,8 +8,8 @@ import (
 	"huekeep/store"
 )
 
-// LoadDemo has the stand-in program of the demo told of everything in the house of a name, at the address that it has this time. Nobody is told anew whom
-// somebody dropped.
+// LoadDemo has the stand-in program of the demo told of everything in the house of a name, at the address that it has this time. Nobody is
+// told anew whom somebody dropped.
 func (r *Rules) LoadDemo(ctx context.Context, house, address string, trust func(secret string)) error {
 	db := r.DB.With(ctx)
 	h, err := db.HouseByName(house)

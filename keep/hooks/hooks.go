@@ -1,5 +1,5 @@
-// Package hooks tells programs of what happens in a house: signed messages of the Standard Webhooks form (https://www.standardwebhooks.com, version 1),
-// posted until they are taken.
+// Package hooks tells programs of what happens in a house: signed messages of the Standard Webhooks form (https://www.standardwebhooks.com,
+// version 1), posted until they are taken.
 package hooks
 
 import (
@@ -45,9 +45,10 @@ const (
 // Events lists what a program may be told of.
 var Events = []Event{EditionSent, EditionWithdrawn, ColorApproved, ColorRetired, ProjectFell}
 
-// pauses are how long it takes until a message is posted again, after the first time, the second and so on; then it is given up. Together they are
-// three days.
-var pauses = []time.Duration{5 * time.Second, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 5 * time.Hour, 10 * time.Hour, 14 * time.Hour, 20 * time.Hour, 24 * time.Hour}
+// pauses are how long it takes until a message is posted again, after the first time, the second and so on; then it is given up. Together
+// they are three days.
+var pauses = []time.Duration{5 * time.Second, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 5 * time.Hour, 10 * time.Hour,
+	14 * time.Hour, 20 * time.Hour, 24 * time.Hour}
 
 // Of what there is, as much at most.
 const (
@@ -68,8 +69,8 @@ type Rules struct {
 	*keep.Base
 	Jobs *jobs.Rules
 
-	// Allowed are networks inside of which messages may be posted, though they are private; none as a rule, so that nobody reaches with them what only
-	// this server can.
+	// Allowed are networks inside of which messages may be posted, though they are private; none as a rule, so that nobody reaches with
+	// them what only this server can.
 	Allowed []netip.Prefix
 
 	hurry  time.Duration // what a second of the pauses is instead; 0 for a second
@@ -79,11 +80,14 @@ type Rules struct {
 // New makes the rules.
 func New(b *keep.Base, j *jobs.Rules) *Rules {
 	r := &Rules{Base: b, Jobs: j}
-	dialer := &net.Dialer{Timeout: patience * time.Second, Control: func(_, address string, _ syscall.RawConn) error { return r.checkPeer(address) }}
+	dialer := &net.Dialer{Timeout: patience * time.Second,
+		Control: func(_, address string, _ syscall.RawConn) error { return r.checkPeer(address) }}
 	r.client = &http.Client{
-		Timeout:       patience * time.Second,
-		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }, // where it leads was not what somebody gave
-		Transport:     &http.Transport{Proxy: nil, DialContext: dialer.DialContext, DisableKeepAlives: true, TLSHandshakeTimeout: patience * time.Second},
+		Timeout: patience * time.Second,
+		// where it leads was not what somebody gave
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
+		Transport: &http.Transport{Proxy: nil, DialContext: dialer.DialContext, DisableKeepAlives: true,
+			TLSHandshakeTimeout: patience * time.Second},
 	}
 	j.Kind(jobs.Hook, r.post)
 	j.Forgets(r.tidy)
@@ -111,18 +115,19 @@ func (r *Rules) Hurry(second time.Duration) { r.hurry = second }
 // errPrivate says that an address is inside of a private network.
 var errPrivate = errors.New("it lies in a private network, where this server posts nothing (HUEKEEP_HOOK_NETWORKS permits some)")
 
-// special are networks that are no place of somebody else's, beside those that netip knows (RFC 6890): shared addresses, benchmarks, documentation,
-// translation to and within them, and what is reserved.
+// special are networks that are no place of somebody else's, beside those that netip knows (RFC 6890): shared addresses, benchmarks,
+// documentation, translation to and within them, and what is reserved.
 var special = func() (list []netip.Prefix) {
-	for _, p := range []string{"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15", "198.51.100.0/24", "203.0.113.0/24", "240.0.0.0/4",
+	for _, p := range []string{"0.0.0.0/8", "100.64.0.0/10", "192.0.0.0/24", "192.0.2.0/24", "192.88.99.0/24", "198.18.0.0/15",
+		"198.51.100.0/24", "203.0.113.0/24", "240.0.0.0/4",
 		"64:ff9b::/96", "64:ff9b:1::/48", "100::/64", "2001::/23", "2001:db8::/32", "2002::/16"} {
 		list = append(list, netip.MustParsePrefix(p))
 	}
 	return list
 }()
 
-// checkPeer refuses to connect to what is not public. It is asked with the address that a name led to, at the moment of connecting, so that a name that leads
-// elsewhere by then is of no use.
+// checkPeer refuses to connect to what is not public. It is asked with the address that a name led to, at the moment of connecting, so that
+// a name that leads elsewhere by then is of no use.
 func (r *Rules) checkPeer(address string) error {
 	host, _, err := net.SplitHostPort(address)
 	if err != nil {
@@ -136,7 +141,8 @@ func (r *Rules) checkPeer(address string) error {
 	if slices.ContainsFunc(r.Allowed, func(p netip.Prefix) bool { return p.Contains(ip) }) {
 		return nil
 	}
-	if !ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() || slices.ContainsFunc(special, func(p netip.Prefix) bool { return p.Contains(ip) }) {
+	if !ip.IsGlobalUnicast() || ip.IsPrivate() || ip.IsLoopback() || ip.IsLinkLocalUnicast() ||
+		slices.ContainsFunc(special, func(p netip.Prefix) bool { return p.Contains(ip) }) {
 		return errPrivate
 	}
 	return nil
@@ -155,7 +161,8 @@ type Hook struct {
 }
 
 func hook(row store.Hook) Hook {
-	h := Hook{ID: row.ID, Address: row.Address, Events: []Event{}, Paused: row.PausedAt != nil, Why: row.Why, By: row.ByName, At: row.CreatedAt}
+	h := Hook{ID: row.ID, Address: row.Address, Events: []Event{}, Paused: row.PausedAt != nil, Why: row.Why, By: row.ByName,
+		At: row.CreatedAt}
 	for _, e := range strings.Fields(row.Events) {
 		h.Events = append(h.Events, Event(e))
 	}
@@ -187,7 +194,8 @@ func (r *Rules) check(c Content) (address, events string, err error) {
 	u, err := url.Parse(address)
 	switch {
 	case err != nil || u.Host == "" || u.Scheme != "https" && u.Scheme != "http" || len(address) > mostAddress:
-		return "", "", keep.Wrong("address", "an address begins with https:// or http:// and a name, and has %d characters at most", mostAddress)
+		return "", "", keep.Wrong("address", "an address begins with https:// or http:// and a name, and has %d characters at most",
+			mostAddress)
 	case u.User != nil:
 		return "", "", keep.Wrong("address", "an address has neither name nor password in it; messages are signed instead")
 	case u.Fragment != "":
@@ -380,7 +388,8 @@ func (r *Rules) body(a keep.Actor, e Event, data map[string]any) string {
 }
 
 func (r *Rules) queue(tx *store.DB, a keep.Actor, h store.Hook, e Event, body string) (store.HookMessage, error) {
-	m := store.HookMessage{ID: "msg_" + strings.NewReplacer("-", "0", "_", "1").Replace(keep.Random()[:24]), HookID: h.ID, Event: string(e), Body: body, State: store.HookWaiting, At: r.Now()}
+	m := store.HookMessage{ID: "msg_" + strings.NewReplacer("-", "0", "_", "1").Replace(keep.Random()[:24]), HookID: h.ID, Event: string(e),
+		Body: body, State: store.HookWaiting, At: r.Now()}
 	if err := tx.Add(&m); err != nil {
 		return m, err
 	}
@@ -470,7 +479,8 @@ func (r *Rules) post(ctx context.Context, w jobs.Work) error {
 				return err
 			}
 		case m.State == store.HookFailed && m.Event != string(test):
-			if err := tx.PauseHook(h.ID, &at, fmt.Sprintf("A message was not taken in %d attempts over three days.", m.Attempts)); err != nil {
+			if err := tx.PauseHook(h.ID, &at, fmt.Sprintf("A message was not taken in %d attempts over three days.",
+				m.Attempts)); err != nil {
 				return err
 			}
 		}
@@ -534,8 +544,8 @@ func reason(err error) string {
 	return err.Error()
 }
 
-// Colors tells of colors that were approved or retired in a change. It stands at the end of every change of a house, so that no way in which a color becomes
-// approved is forgotten.
+// Colors tells of colors that were approved or retired in a change. It stands at the end of every change of a house, so that no way in
+// which a color becomes approved is forgotten.
 func (r *Rules) Colors(tx *store.DB, a keep.Actor) error {
 	list, err := tx.Hooks(a.House.ID)
 	if err != nil || len(list) == 0 {

@@ -82,7 +82,8 @@ func (r *Rules) month(ctx context.Context, a keep.Actor, now time.Time) (subject
 	for _, s := range sets {
 		for _, e := range s.Editions {
 			if e.At.After(since) {
-				lines = append(lines, strings.TrimSpace(fmt.Sprintf("%s, edition %d, on %s. %s", s.Name, e.Number, e.At.Format("January 2"), e.Note)))
+				lines = append(lines, strings.TrimSpace(fmt.Sprintf("%s, edition %d, on %s. %s", s.Name, e.Number, e.At.Format("January 2"),
+					e.Note)))
 			}
 		}
 		var who []string
@@ -143,7 +144,8 @@ func few(names []string) string {
 	return fmt.Sprintf("%s and %d others", strings.Join(names[:10], ", "), len(names)-10)
 }
 
-// Month mails keepers who want it how their house stands, in the first days of a month. What could not be mailed is tried again the next time.
+// Month mails keepers who want it how their house stands, in the first days of a month. What could not be mailed is tried again the next
+// time.
 func (r *Rules) Month(ctx context.Context, now time.Time) error {
 	if r.Accounts.Send.Mailer == nil {
 		return nil
@@ -168,12 +170,14 @@ func (r *Rules) Month(ctx context.Context, now time.Time) error {
 			if h.EndsAt != nil {
 				continue
 			}
-			if text[0], text[1], err = r.month(ctx, keep.Actor{Name: "Hue Keep", House: keep.HouseOf(h), Role: keep.RoleKeeper}, now); err != nil {
+			if text[0], text[1], err = r.month(ctx, keep.Actor{Name: "Hue Keep", House: keep.HouseOf(h), Role: keep.RoleKeeper},
+				now); err != nil {
 				return err
 			}
 			written[m.HouseID] = text
 		}
-		if err := r.Accounts.MailNow(ctx, m.Email, text[0], text[1], fmt.Sprintf("%s/h/%d/send/recipients", r.Accounts.Send.Address, m.HouseID)); err != nil {
+		if err := r.Accounts.MailNow(ctx, m.Email, text[0], text[1], fmt.Sprintf("%s/h/%d/send/recipients", r.Accounts.Send.Address,
+			m.HouseID)); err != nil {
 			slog.Warn("the mail of the month could not be sent; it is tried again", "house", m.HouseID, "error", err)
 			continue
 		}

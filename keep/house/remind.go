@@ -14,8 +14,8 @@ import (
 	"huekeep/store"
 )
 
-// Remind mails whoever excused a color that the excuse is about to end, once; the keepers, where that person is no member any more. What could
-// not be mailed is tried again the next time.
+// Remind mails whoever excused a color that the excuse is about to end, once; the keepers, where that person is no member any more. What
+// could not be mailed is tried again the next time.
 func (r *Rules) Remind(ctx context.Context, now time.Time) error {
 	if r.Accounts.Send.Mailer == nil {
 		return nil
@@ -70,8 +70,10 @@ func (r *Rules) remind(ctx context.Context, excuses []store.Excuse, now time.Tim
 		if len(list) == 1 {
 			subject = fmt.Sprintf("An excuse of %s ends soon", h.Name)
 		}
-		if err := r.Accounts.MailNow(ctx, email, subject, b.String(), fmt.Sprintf("%s/h/%d/audit", r.Accounts.Send.Address, h.ID)); err != nil {
-			slog.Warn("it could not be mailed that excuses end; it is tried again", "house", h.ID, "error", err) // what else is tidied up goes on
+		if err := r.Accounts.MailNow(ctx, email, subject, b.String(), fmt.Sprintf("%s/h/%d/audit", r.Accounts.Send.Address,
+			h.ID)); err != nil {
+			// what else is tidied up goes on
+			slog.Warn("it could not be mailed that excuses end; it is tried again", "house", h.ID, "error", err)
 			continue
 		}
 		if err := db.Told(ids, now); err != nil {

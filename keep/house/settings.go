@@ -42,10 +42,11 @@ type Settings struct {
 	Sentence     *string   // what stands on top of public pages; nil leaves it
 	Press        string    // that the ledger shows
 	Stock        ink.Stock // the same of papers
-	Decides      *string   // which kind of value does where a color comes with several: screen, build or ink; empty for the one written first, nil leaves it
-	Inks         []string  // classes of inks that the nearest one is taken from; none for all, nil leaves them as they are
-	Stored       int64     // bytes of the house's files
-	Room         int64     // bytes that they may have; 0 for no limit
+	// which kind of value does where a color comes with several: screen, build or ink; empty for the one written first, nil leaves it
+	Decides *string
+	Inks    []string // classes of inks that the nearest one is taken from; none for all, nil leaves them as they are
+	Stored  int64    // bytes of the house's files
+	Room    int64    // bytes that they may have; 0 for no limit
 }
 
 // Unchanged leaves how long the trail is kept as it is.
@@ -71,7 +72,8 @@ func (r *Rules) Settings(ctx context.Context, a keep.Actor) (Settings, error) {
 }
 
 func settings(h store.House) Settings {
-	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, TrailDays: h.TrailDays, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock), Inks: strings.Split(h.InkClasses, "\n")}
+	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, TrailDays: h.TrailDays, Greeting: h.Greeting,
+		Press: h.ShownPress, Stock: ink.Stock(h.ShownStock), Inks: strings.Split(h.InkClasses, "\n")}
 	s.Decides, s.Sentence = &h.Decides, &h.Sentence
 	if h.InkClasses == "" {
 		s.Inks = []string{}
@@ -140,7 +142,8 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 		if s.SecondFactor && !h.SecondFactor && !strong {
 			return keep.Clash("secondFactor", "you would lock yourself out: set up your own second factor first")
 		}
-		h.Name, h.NameKey, h.Inviters, h.SecondFactor, h.Greeting = name, store.NameKey(name), string(s.Inviters), s.SecondFactor, s.Greeting
+		h.Name, h.NameKey, h.Inviters, h.SecondFactor, h.Greeting = name, store.NameKey(name), string(s.Inviters), s.SecondFactor,
+			s.Greeting
 		if s.TrailDays != Unchanged {
 			h.TrailDays = s.TrailDays
 		}
@@ -287,7 +290,8 @@ func (r *Rules) TakeBack(ctx context.Context, s accounts.SignedIn, house int64) 
 		if err := tx.Save(&h); err != nil {
 			return err
 		}
-		_, err = keep.Trail(ctx, tx, keep.Did{House: house, Account: a.Account, Name: a.Name, What: "took the house back", About: h.Name, Outcome: 204}, r.Now)
+		_, err = keep.Trail(ctx, tx, keep.Did{House: house, Account: a.Account, Name: a.Name, What: "took the house back", About: h.Name,
+			Outcome: 204}, r.Now)
 		return err
 	})
 }

@@ -120,7 +120,8 @@ func (r *Rules) Serve(ctx context.Context, every time.Duration) {
 			err = r.DB.With(ctx).ForgetInstanceNews()
 		}
 		if err == nil && n%here == 0 {
-			err = r.DB.With(ctx).InstanceHere(store.Instance{Name: r.name, Host: keep.Short(host, 250), Version: keep.Short(r.Version, 100)})
+			err = r.DB.With(ctx).InstanceHere(store.Instance{Name: r.name, Host: keep.Short(host, 250),
+				Version: keep.Short(r.Version, 100)})
 		}
 		if err != nil && well && ctx.Err() == nil {
 			slog.Warn("other instances are not heard", "error", err)

@@ -111,7 +111,8 @@ func (r *Rules) OldestWait(ctx context.Context) (time.Duration, error) {
 
 // New makes the rules. Kinds are added before Serve.
 func New(b *keep.Base) *Rules {
-	return &Rules{Base: b, kinds: map[string]Run{}, wake: make(chan struct{}, 1), lease: Lease, idle: time.Second, Worker: keep.Random(), Most: 2, still: stillness, patience: patience}
+	return &Rules{Base: b, kinds: map[string]Run{}, wake: make(chan struct{}, 1), lease: Lease, idle: time.Second, Worker: keep.Random(),
+		Most: 2, still: stillness, patience: patience}
 }
 
 // Hurry shortens leases, for tests.
@@ -152,7 +153,8 @@ func (r *Rules) Later(tx *store.DB, a keep.Actor, kind string, payload any, afte
 	if err != nil {
 		return err
 	}
-	row := store.Job{ByUser: a.ByUser(), ByName: a.Name, Kind: kind, Payload: string(text), CreatedAt: r.Now(), State: store.JobWaiting, RunAt: r.Now().Add(after)}
+	row := store.Job{ByUser: a.ByUser(), ByName: a.Name, Kind: kind, Payload: string(text), CreatedAt: r.Now(), State: store.JobWaiting,
+		RunAt: r.Now().Add(after)}
 	if a.House.ID != 0 {
 		row.HouseID = &a.House.ID
 	}
@@ -160,7 +162,8 @@ func (r *Rules) Later(tx *store.DB, a keep.Actor, kind string, payload any, afte
 }
 
 func job(row store.Job) Job {
-	j := Job{ID: row.ID, Kind: row.Kind, State: State(row.State), Stage: row.Stage, Share: row.Share, Result: row.Result, By: row.ByName, At: row.CreatedAt}
+	j := Job{ID: row.ID, Kind: row.Kind, State: State(row.State), Stage: row.Stage, Share: row.Share, Result: row.Result, By: row.ByName,
+		At: row.CreatedAt}
 	if row.Problem != "" {
 		j.Problem = &keep.Error{}
 		if err := json.Unmarshal([]byte(row.Problem), j.Problem); err != nil {
@@ -176,7 +179,8 @@ func (r *Rules) Job(ctx context.Context, a keep.Actor, id int64) (Job, error) {
 	return job(row), keep.Missing(err, "job")
 }
 
-// Hook is the kind of job that posts a message of a webhook. Nobody waits for one, which may be put off for a day; what became of it stands with the webhook.
+// Hook is the kind of job that posts a message of a webhook. Nobody waits for one, which may be put off for a day; what became of it stands
+// with the webhook.
 const Hook = "hook"
 
 // Open lists the jobs of the actor's house that have not ended and that somebody waits for, oldest first.
@@ -328,7 +332,8 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 		}}
 	err := r.actor(running, row, &w.Actor)
 	if row.Attempts > attempts {
-		err = &keep.Error{Kind: keep.Invalid, Message: fmt.Sprintf("It was begun %d times and never came to an end, so it is not tried again.", attempts)}
+		err = &keep.Error{Kind: keep.Invalid,
+			Message: fmt.Sprintf("It was begun %d times and never came to an end, so it is not tried again.", attempts)}
 	} else if err == nil {
 		err = r.patiently(running, r.kinds[row.Kind], w)
 	}
@@ -381,7 +386,8 @@ func (r *Rules) failed(ctx context.Context, row store.Job, err error) {
 	if still {
 		r.stalled.Add(1)
 		slog.Error("a job stalled", "job", row.ID, "kind", row.Kind)
-		err = &keep.Error{Kind: keep.Invalid, Message: "It stayed at the same place for too long and was ended. It is not tried again by itself."}
+		err = &keep.Error{Kind: keep.Invalid,
+			Message: "It stayed at the same place for too long and was ended. It is not tried again by itself."}
 	}
 	if ctx.Err() != nil && !still {
 		if err := db.PutBack(row.ID, r.Worker, 0, true, ""); err != nil && !errors.Is(err, store.ErrNotFound) {
@@ -405,7 +411,8 @@ func (r *Rules) failed(ctx context.Context, row store.Job, err error) {
 	case said == nil:
 		slog.Error("a job failed", "job", row.ID, "kind", row.Kind, "error", err)
 		if row.Attempts < attempts {
-			if err := db.PutBack(row.ID, r.Worker, time.Duration(row.Attempts)*r.lease/4, false, ""); err != nil && !errors.Is(err, store.ErrNotFound) {
+			if err := db.PutBack(row.ID, r.Worker, time.Duration(row.Attempts)*r.lease/4, false, ""); err != nil &&
+				!errors.Is(err, store.ErrNotFound) {
 				slog.Error("a job could not be put back", "job", row.ID, "error", err)
 			}
 			return

@@ -31,9 +31,11 @@ func (r *Rules) ApproveBuild(ctx context.Context, a keep.Actor, id int64, versio
 			return nil, deciding(*c)
 		}
 		c.Builds = slices.DeleteFunc(c.Builds, func(o library.Build) bool { return o.Press == press })
-		c.Builds = append(c.Builds, library.Build{Press: condition.Name, Value: b, Origin: library.Signed, By: a.Person(), At: r.Now(), For: c.RGB, Meant: c.Master})
+		c.Builds = append(c.Builds, library.Build{Press: condition.Name, Value: b, Origin: library.Signed, By: a.Person(), At: r.Now(),
+			For: c.RGB, Meant: c.Master})
 		de := color.DeltaE00(c.Lab(), condition.Lab(b))
-		return []library.Event{{What: fmt.Sprintf("CMYK %s approved for %s, %.1f %s from %s", b, condition.Name, de, color.Word(de), theMaster(*c))}}, nil
+		return []library.Event{{What: fmt.Sprintf("CMYK %s approved for %s, %.1f %s from %s", b, condition.Name, de, color.Word(de),
+			theMaster(*c))}}, nil
 	})
 }
 
@@ -127,9 +129,11 @@ func (r *Rules) ApproveSpot(ctx context.Context, a keep.Actor, id int64, version
 			return nil, deciding(*c)
 		}
 		c.Spots = slices.DeleteFunc(c.Spots, func(o library.Spot) bool { return o.Stock == stock })
-		c.Spots = append(c.Spots, library.Spot{Stock: stock, Code: found.Code, Origin: library.Signed, By: a.Person(), At: r.Now(), For: c.RGB, Meant: c.Master})
+		c.Spots = append(c.Spots, library.Spot{Stock: stock, Code: found.Code, Origin: library.Signed, By: a.Person(), At: r.Now(),
+			For: c.RGB, Meant: c.Master})
 		de := color.DeltaE00(c.Lab(), found.Lab(ink.Stock(stock)))
-		return []library.Event{{What: fmt.Sprintf("spot ink %s approved on %s stock, %.1f %s from %s", found.Code, stock, de, color.Word(de), theMaster(*c))}}, nil
+		return []library.Event{{What: fmt.Sprintf("spot ink %s approved on %s stock, %.1f %s from %s", found.Code, stock, de,
+			color.Word(de), theMaster(*c))}}, nil
 	})
 }
 

@@ -12,8 +12,9 @@ import (
 	"huekeep/store"
 )
 
-// PutInkBook imports the book of the house's supplier, in place of the one it has. Where it lacks inks that are approved, that is said with their colors;
-// or these approvals are taken back with it, if the actor says so: then there is a way back for a day, of the book and the approvals.
+// PutInkBook imports the book of the house's supplier, in place of the one it has. Where it lacks inks that are approved, that is said with
+// their colors; or these approvals are taken back with it, if the actor says so: then there is a way back for a day, of the book and the
+// approvals.
 func (r *Rules) PutInkBook(ctx context.Context, a keep.Actor, name, csv string, without bool) (back int64, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return 0, err
@@ -30,10 +31,12 @@ func (r *Rules) DropInkBook(ctx context.Context, a keep.Actor, without bool) (ba
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return 0, err
 	}
-	return r.exchange(ctx, a, ink.Quern(), without, func(tx *store.DB) error { return keep.Missing(tx.DeleteInkBook(a.House.ID), "ink book") })
+	return r.exchange(ctx, a, ink.Quern(), without,
+		func(tx *store.DB) error { return keep.Missing(tx.DeleteInkBook(a.House.ID), "ink book") })
 }
 
-func (r *Rules) exchange(ctx context.Context, a keep.Actor, b *ink.Book, without bool, put func(tx *store.DB) error) (back int64, err error) {
+func (r *Rules) exchange(ctx context.Context, a keep.Actor, b *ink.Book, without bool, put func(tx *store.DB) error) (back int64,
+	err error) {
 	err = r.Change(ctx, a, func(tx *store.DB) error {
 		var aside keep.Aside
 		if without {
@@ -76,7 +79,8 @@ func (r *Rules) toBook(tx *store.DB, a keep.Actor, b *ink.Book, without bool) er
 		if n := len(lost) - len(told); n > 0 {
 			more = fmt.Sprintf(" and %d more", n)
 		}
-		return keep.Clash("without", "the %s book does not have the approved inks of %s%s; their approvals can be taken back with it", b.Name, strings.Join(told, ", "), more)
+		return keep.Clash("without", "the %s book does not have the approved inks of %s%s; their approvals can be taken back with it",
+			b.Name, strings.Join(told, ", "), more)
 	}
 	for _, i := range lost {
 		c, err := tx.Color(a.House.ID, i.ColorID)

@@ -81,7 +81,8 @@ func (r *Rules) ChangeColor(ctx context.Context, a keep.Actor, id int64, in Chan
 
 // amend runs one change of a color with its history in a transaction. A caller who saw an older version is told what happened
 // since.
-func (r *Rules) amend(ctx context.Context, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event, error)) error {
+func (r *Rules) amend(ctx context.Context, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event,
+	error)) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
@@ -89,7 +90,8 @@ func (r *Rules) amend(ctx context.Context, a keep.Actor, id int64, version int, 
 }
 
 // amendOwn is amend for what contributors may do with their own drafts as well.
-func (r *Rules) amendOwn(ctx context.Context, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event, error)) error {
+func (r *Rules) amendOwn(ctx context.Context, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event,
+	error)) error {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return err
 	}
@@ -102,7 +104,8 @@ func (r *Rules) amendOwn(ctx context.Context, a keep.Actor, id int64, version in
 }
 
 // change is one change of a color with its history.
-func (r *Rules) change(tx *store.DB, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event, error)) error {
+func (r *Rules) change(tx *store.DB, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event,
+	error)) error {
 	c, err := r.toChange(tx, a, id, version)
 	if err != nil {
 		return err
@@ -128,7 +131,8 @@ func (r *Rules) mayChange(tx *store.DB, a keep.Actor, id int64) error {
 	if own, err := r.Own(tx, a, id); err != nil || own {
 		return err
 	}
-	return &keep.Error{Kind: keep.Forbidden, Message: "Only a keeper changes what is in the library; you can suggest a change to this color."}
+	return &keep.Error{Kind: keep.Forbidden,
+		Message: "Only a keeper changes what is in the library; you can suggest a change to this color."}
 }
 
 // Own says whether a color is a draft that the actor proposed.
@@ -296,7 +300,8 @@ func (in Change) value(c *library.Color, around around, say func(string, ...any)
 	}
 	if to.Kind != library.OfReading || c.RGB != was.RGB {
 		de := color.DeltaE00(was.Lab(), c.Lab())
-		*events = append(*events, library.Event{Before: was.RGB.Hex(), After: c.RGB.Hex(), What: fmt.Sprintf("amended from %s to %s, %.1f %s%s", was.Shows(), c.Shows(), de, color.Word(de), stays)})
+		*events = append(*events, library.Event{Before: was.RGB.Hex(), After: c.RGB.Hex(),
+			What: fmt.Sprintf("amended from %s to %s, %.1f %s%s", was.Shows(), c.Shows(), de, color.Word(de), stays)})
 	}
 	return nil
 }
@@ -396,7 +401,8 @@ func (in Change) status(c *library.Color, around around, say func(string, ...any
 			return err
 		}
 		if len(others) > 0 {
-			return keep.Clash("status", "%s is the successor or the ground of %s, which everybody sees; it cannot be a draft", c.Name, some(others))
+			return keep.Clash("status", "%s is the successor or the ground of %s, which everybody sees; it cannot be a draft", c.Name,
+				some(others))
 		}
 		say("made a draft again")
 		c.Successor = library.Ref{}
@@ -550,7 +556,8 @@ func (r *Rules) PutFamily(ctx context.Context, a keep.Actor, id int64, version i
 			case ground.ID == id:
 				return nil, keep.Wrong("family", "%s over itself is %s: a sheer needs another ground", c.Name, c.Name)
 			case ground.Status == library.Draft:
-				return nil, keep.Wrong("family", "%s is a draft, which not everybody sees; approve it before something lies over it", ground.Name)
+				return nil, keep.Wrong("family", "%s is a draft, which not everybody sees; approve it before something lies over it",
+					ground.Name)
 			}
 			list[i].Ground, list[i].Over = ground.Ref(), ground.RGB
 		}
@@ -561,7 +568,8 @@ func (r *Rules) PutFamily(ctx context.Context, a keep.Actor, id int64, version i
 				permitted++
 			}
 		}
-		return []library.Event{{What: fmt.Sprintf("%d tints, shades, tones, sheers and steps kept, %d of them permitted", len(list), permitted)}}, nil
+		return []library.Event{{What: fmt.Sprintf("%d tints, shades, tones, sheers and steps kept, %d of them permitted", len(list),
+			permitted)}}, nil
 	})
 }
 

@@ -125,7 +125,8 @@ func (r *Rules) DeleteGradient(ctx context.Context, a keep.Actor, id int64) erro
 }
 
 // TakeGradient writes a gradient as a file of one of the forms of gradient.Forms.
-func (r *Rules) TakeGradient(ctx context.Context, a keep.Actor, id int64, form string) (name string, f gradient.Form, data []byte, err error) {
+func (r *Rules) TakeGradient(ctx context.Context, a keep.Actor, id int64, form string) (name string, f gradient.Form, data []byte,
+	err error) {
 	list, err := r.Gradients(ctx, a)
 	if err != nil {
 		return "", f, nil, err

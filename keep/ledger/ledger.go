@@ -268,7 +268,8 @@ func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids [
 	if len(e.Colors) == 0 {
 		return p, e, keep.Wrong("colors", "there is no color to write")
 	}
-	slices.SortStableFunc(e.Colors, func(x, y library.Color) int { return slices.Index(ids, x.ID) - slices.Index(ids, y.ID) }) // as they were asked for
+	// as they were asked for
+	slices.SortStableFunc(e.Colors, func(x, y library.Color) int { return slices.Index(ids, x.ID) - slices.Index(ids, y.ID) })
 	return p, e, nil
 }
 

@@ -13,9 +13,9 @@ import (
 	"huekeep/store"
 )
 
-// Merge makes one color of two that are the same, by mistake or by decision: the one given goes into the other, which gets its names
-// as aliases, its places in swatch sets, gradients and rules about pairs, and whatever stood on it or was succeeded by it. Fixed editions stay as
-// they are, and count as holding the color that is left. The way back is there for a day.
+// Merge makes one color of two that are the same, by mistake or by decision: the one given goes into the other, which gets its names as
+// aliases, its places in swatch sets, gradients and rules about pairs, and whatever stood on it or was succeeded by it. Fixed editions stay
+// as they are, and count as holding the color that is left. The way back is there for a day.
 func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, into int64) (back int64, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return 0, err
@@ -243,7 +243,8 @@ func (r *Rules) suggest(tx *store.DB, a keep.Actor, id int64, in NewSuggestion) 
 	if tried.Master != c.Master || tried.Value() != c.Value() {
 		value = tried.Typed()
 	}
-	row := store.Suggestion{HouseID: a.House.ID, ColorID: id, ByUser: a.ByUser(), ByName: a.Name, At: r.Now(), Name: strings.TrimSpace(in.Name), Value: value,
+	row := store.Suggestion{HouseID: a.House.ID, ColorID: id, ByUser: a.ByUser(), ByName: a.Name, At: r.Now(),
+		Name: strings.TrimSpace(in.Name), Value: value,
 		Rule: strings.TrimSpace(in.Rule), Note: strings.TrimSpace(in.Note)}
 	if err := tx.Add(&row); err != nil {
 		return Suggestion{}, err
@@ -337,7 +338,8 @@ func (r *Rules) Answer(ctx context.Context, a keep.Actor, id int64, take bool, w
 				if err != nil {
 					return err
 				}
-				if err := errors.Join(tx.SaveColor(a.House.ID, c), tx.AddEvents(map[int64][]library.Event{c.ID: events}, []int64{c.ID})); err != nil {
+				if err := errors.Join(tx.SaveColor(a.House.ID, c), tx.AddEvents(map[int64][]library.Event{c.ID: events},
+					[]int64{c.ID})); err != nil {
 					return err
 				}
 			}

@@ -106,7 +106,8 @@ func (r *Rules) Remove(ctx context.Context, a keep.Actor, id int64, version int)
 		if err != nil {
 			return err
 		}
-		if err := tx.KeepRemoved(store.RemovedColor{HouseID: a.House.ID, ColorID: id, Content: text, ByUser: a.ByUser(), ByName: a.Name, RemovedAt: r.Now()}); err != nil {
+		if err := tx.KeepRemoved(store.RemovedColor{HouseID: a.House.ID, ColorID: id, Content: text, ByUser: a.ByUser(), ByName: a.Name,
+			RemovedAt: r.Now()}); err != nil {
 			return err
 		}
 		return tx.DeleteColors(a.House.ID, []int64{id})
@@ -229,7 +230,8 @@ func readRemoved(text string) (c library.Color, sets []removedPlace, err error) 
 	}
 	c.Position, c.Version, c.Added, c.Changed = k.Position, k.Changes, k.Added, k.Changed
 	for _, e := range k.Events {
-		c.History = append(c.History, library.Event{At: e.At, By: library.Person{Account: e.Account, Name: e.By}, What: e.What, Before: e.Before, After: e.After, State: e.State, From: e.From})
+		c.History = append(c.History, library.Event{At: e.At, By: library.Person{Account: e.Account, Name: e.By}, What: e.What,
+			Before: e.Before, After: e.After, State: e.State, From: e.From})
 	}
 	return c, k.Sets, nil
 }
@@ -258,7 +260,8 @@ func (r *Rules) Unremove(ctx context.Context, a keep.Actor, id int64) error {
 		if err := tx.AddColors(a.House.ID, groups, []library.Color{c}); err != nil {
 			return keep.Taken(err, "name", "the name %s is taken by another color meanwhile", c.Name)
 		}
-		events := append(c.History, library.Event{At: r.Now(), By: a.Person(), What: fmt.Sprintf("removed by %s and brought back", row.ByName) + withoutSheers(gone)})
+		events := append(c.History, library.Event{At: r.Now(), By: a.Person(),
+			What: fmt.Sprintf("removed by %s and brought back", row.ByName) + withoutSheers(gone)})
 		if events[len(events)-1].State, err = c.WriteState(); err != nil {
 			return err
 		}
@@ -350,7 +353,8 @@ func (r *Rules) CopyColors(ctx context.Context, a, to keep.Actor, ids []int64, m
 		history := map[int64][]library.Event{}
 		var order []int64
 		for i, c := range colors {
-			e := library.Event{At: now, By: a.Person(), What: fmt.Sprintf("came from %s as %s", a.House.Name, c.RGB.Hex()) + withoutSheers(gone[i]), After: c.RGB.Hex()}
+			e := library.Event{At: now, By: a.Person(), What: fmt.Sprintf("came from %s as %s", a.House.Name, c.RGB.Hex()) +
+				withoutSheers(gone[i]), After: c.RGB.Hex()}
 			if e.State, err = c.WriteState(); err != nil {
 				return err
 			}

@@ -78,7 +78,8 @@ func (r *Rules) PutPairIn(tx *store.DB, a keep.Actor, of, ground int64, may bool
 		return keep.Wrong("ratio", "%v", err)
 	}
 	if now, keeps := p.Keeps(two[0].RGB, two[1].RGB); !keeps {
-		return keep.Wrong("ratio", "%s on %s has a contrast of %.2f; as %s it needs %.1f", p.Color.Name, p.Ground.Name, now, library.Asked(p.Ratio), p.Ratio)
+		return keep.Wrong("ratio", "%s on %s has a contrast of %.2f; as %s it needs %.1f", p.Color.Name, p.Ground.Name, now,
+			library.Asked(p.Ratio), p.Ratio)
 	}
 	if err := tx.PutPair(a.House.ID, p); err != nil {
 		return err

@@ -29,8 +29,8 @@ type Renewed struct {
 	Event int64 // of its history, that holds what it was before
 }
 
-// Renew amends colors in one change, all or none; those that have these values already are not among what it returns. Approved builds and inks that
-// nothing came for stay, and are flagged. Errors name the colors.
+// Renew amends colors in one change, all or none; those that have these values already are not among what it returns. Approved builds and
+// inks that nothing came for stay, and are flagged. Errors name the colors.
 func (r *Rules) Renew(tx *store.DB, a keep.Actor, list []Renewal) (out []Renewed, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return nil, err
@@ -95,7 +95,8 @@ func renewed(c *library.Color, n Renewal, by library.Person, at time.Time) (even
 	}
 	for _, b := range to.Builds {
 		old, ok := c.Build(b.Press)
-		if b.Origin == library.Deciding || ok && (old.Origin == library.Deciding || old.Value == b.Value && old.Meant == c.Master && old.For == c.RGB && old.Origin == b.Origin) {
+		if b.Origin == library.Deciding || ok && (old.Origin == library.Deciding || old.Value == b.Value && old.Meant == c.Master &&
+			old.For == c.RGB && old.Origin == b.Origin) {
 			continue
 		}
 		b.For, b.Meant = c.RGB, c.Master
@@ -104,7 +105,8 @@ func renewed(c *library.Color, n Renewal, by library.Person, at time.Time) (even
 	}
 	for _, s := range to.Spots {
 		old, ok := c.Spot(s.Stock)
-		if s.Origin == library.Deciding || ok && (old.Origin == library.Deciding || old.Code == s.Code && old.Meant == c.Master && old.For == c.RGB && old.Origin == s.Origin) {
+		if s.Origin == library.Deciding || ok && (old.Origin == library.Deciding || old.Code == s.Code && old.Meant == c.Master &&
+			old.For == c.RGB && old.Origin == s.Origin) {
 			continue
 		}
 		s.For, s.Meant = c.RGB, c.Master

@@ -47,7 +47,8 @@ func (l Link) Open(now time.Time) bool {
 
 // Open makes a link to a thing of the house, with a pass phrase if one is given. The token goes into the address and is not to be
 // had again.
-func (r *Rules) Open(ctx context.Context, a keep.Actor, kind keep.LinkKind, thing int64, until *time.Time, phrase string) (token string, l Link, err error) {
+func (r *Rules) Open(ctx context.Context, a keep.Actor, kind keep.LinkKind, thing int64, until *time.Time, phrase string) (token string,
+	l Link, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return "", Link{}, err
 	}
@@ -58,7 +59,8 @@ func (r *Rules) Open(ctx context.Context, a keep.Actor, kind keep.LinkKind, thin
 		return "", Link{}, keep.Wrong("until", "the link would end before it begins")
 	}
 	token = keep.Random()
-	row := store.Link{HouseID: a.House.ID, Kind: string(kind), ThingID: thing, TokenHash: keep.Digest(token), ByUser: a.ByUser(), ByName: a.Name, CreatedAt: r.Now(), ExpiresAt: until}
+	row := store.Link{HouseID: a.House.ID, Kind: string(kind), ThingID: thing, TokenHash: keep.Digest(token), ByUser: a.ByUser(),
+		ByName: a.Name, CreatedAt: r.Now(), ExpiresAt: until}
 	if phrase = strings.TrimSpace(phrase); phrase != "" {
 		if n := utf8.RuneCountInString(phrase); n < 6 || len(phrase) > limits.PasswordBytes {
 			return "", Link{}, keep.Wrong("phrase", "a pass phrase has 6 to %d characters; this one has %d", limits.PasswordBytes, n)
@@ -90,7 +92,8 @@ func (r *Rules) Follow(ctx context.Context, token string, kinds ...keep.LinkKind
 	db := r.DB.With(ctx)
 	row, err := db.LinkByHash(keep.Digest(token))
 	if errors.Is(err, store.ErrNotFound) || err == nil && !slices.Contains(kinds, keep.LinkKind(row.Kind)) {
-		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Message: "This link leads nowhere. Perhaps a part of it was lost on the way; ask whoever gave it to you."}
+		return keep.Actor{}, &keep.Error{Kind: keep.NotFound,
+			Message: "This link leads nowhere. Perhaps a part of it was lost on the way; ask whoever gave it to you."}
 	} else if err != nil {
 		return keep.Actor{}, err
 	}
@@ -104,7 +107,8 @@ func (r *Rules) Follow(ctx context.Context, token string, kinds ...keep.LinkKind
 		if l.Closed == nil {
 			how = "was open until " + l.Until.Format("January 2, 2006")
 		}
-		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Code: CodeClosed, Message: fmt.Sprintf("This link %s. Ask %s for a new one if you need it.", how, h.Name)}
+		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Code: CodeClosed,
+			Message: fmt.Sprintf("This link %s. Ask %s for a new one if you need it.", how, h.Name)}
 	}
 	return keep.Actor{Name: "Somebody with a link", House: keep.HouseOf(h), Link: &l.Link}, nil
 }

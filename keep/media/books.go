@@ -120,7 +120,8 @@ type BookClass struct {
 	Sections []BookSection
 }
 
-// Ramp is the house's book to be looked through. With a color (any value, or the name of one of the library's) every ink says how far it is from it.
+// Ramp is the house's book to be looked through. With a color (any value, or the name of one of the library's) every ink says how far it is
+// from it.
 func (r *Rules) Ramp(ctx context.Context, a keep.Actor, near string) (out []BookClass, to *keep.Given, err error) {
 	db := r.DB.With(ctx)
 	shown, err := r.Shown(db, a.House)

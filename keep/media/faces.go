@@ -119,7 +119,8 @@ func (s Shown) subject() string {
 func (s Shown) derive(c library.Color) Faces {
 	lab := c.Lab()
 	b := s.Press.Build(lab)
-	p := PressFace{Press: s.Press.Name, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction, Origin: library.Derived}
+	p := PressFace{Press: s.Press.Name, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction,
+		Origin: library.Derived}
 	return Faces{p, FaceOf(lab, s.Book.Meant().Nearest(lab, s.Stock, 1)[0].Ink, s.Stock)}
 }
 
@@ -135,15 +136,16 @@ func (v computed) read(c library.Color, s Shown) (Faces, bool) {
 		return Faces{}, false
 	}
 	w := v.Whole
-	p := PressFace{Press: s.Press.Name, Value: color.CMYK{C: w[0], M: w[1], Y: w[2], K: w[3]}, Look: look, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction, Origin: library.Derived}
+	p := PressFace{Press: s.Press.Name, Value: color.CMYK{C: w[0], M: w[1], Y: w[2], K: w[3]}, Look: look, DeltaE: v.DeltaE,
+		InGamut: v.InGamut, Direction: v.Direction, Origin: library.Derived}
 	return Faces{p, FaceOf(c.Lab(), found, s.Stock)}, true
 }
 
 // few is how many colors are computed at once without asking the database for what is known.
 const few = 64
 
-// FacesOf computes the faces that a ledger shows of a house's colors, approved values where there are any, else derived ones. What was computed
-// before, by whichever instance, is taken from the database; the rest is computed on every core and kept.
+// FacesOf computes the faces that a ledger shows of a house's colors, approved values where there are any, else derived ones. What was
+// computed before, by whichever instance, is taken from the database; the rest is computed on every core and kept.
 func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown Shown) ([]Faces, error) {
 	out := make([]Faces, len(colors))
 	var open []int
@@ -213,7 +215,8 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 
 // OnPress is a color on a press condition: the approved build, else the derived one.
 func OnPress(c library.Color, condition *press.Condition, derived press.Build) PressFace {
-	f := PressFace{Press: condition.Name, Value: derived.Whole, Look: Look(derived.Lab), DeltaE: derived.DeltaE, InGamut: derived.InGamut, Direction: derived.Direction, Origin: library.Derived}
+	f := PressFace{Press: condition.Name, Value: derived.Whole, Look: Look(derived.Lab), DeltaE: derived.DeltaE, InGamut: derived.InGamut,
+		Direction: derived.Direction, Origin: library.Derived}
 	return f.signed(c, condition)
 }
 
@@ -225,7 +228,8 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 	}
 	lab := c.Lab()
 	printed := lab // what decides is what the press prints, unless it has another profile now
-	if p, decides := c.Master.Printed(); !decides || p.Press != condition.Name || !strings.HasPrefix(condition.Identity().SHA256, p.Profile) {
+	if p, decides := c.Master.Printed(); !decides || p.Press != condition.Name ||
+		!strings.HasPrefix(condition.Identity().SHA256, p.Profile) {
 		printed = condition.Lab(b.Value)
 	}
 	f.Value, f.Look, f.DeltaE, f.Direction = b.Value, Look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)

@@ -30,7 +30,8 @@ type Rules struct {
 
 // New makes the rules.
 func New(b *keep.Base) *Rules {
-	return &Rules{Base: b, presses: cache[int64, *press.Condition]{most: 64}, books: cache[bookKey, *ink.Book]{most: 64}, faces: cache[faceKey, Faces]{most: 60_000},
+	return &Rules{Base: b, presses: cache[int64, *press.Condition]{most: 64}, books: cache[bookKey, *ink.Book]{most: 64},
+		faces:    cache[faceKey, Faces]{most: 60_000},
 		outlines: cache[reachKey, color.Outline]{most: 64}, reach: cache[reachKey, bool]{most: 100_000}}
 }
 

@@ -28,7 +28,8 @@ type Printed struct {
 
 // Print says how far the colors of a subject move on a press, worst first. A color of the library goes with the build and the ink
 // that were approved for it; one with the number 0 is not in the library.
-func (r *Rules) Print(ctx context.Context, a keep.Actor, pressName string, colors []library.Color) (label string, out []Printed, err error) {
+func (r *Rules) Print(ctx context.Context, a keep.Actor, pressName string, colors []library.Color) (label string, out []Printed,
+	err error) {
 	db := r.DB.With(ctx)
 	condition, err := r.Condition(db, a.House.ID, pressName)
 	if err != nil {
@@ -78,7 +79,8 @@ func Tell(house, subject, label string, list []Printed) string {
 			origin = "approved by " + p.Press.By
 		}
 		v := p.Press.Value
-		fmt.Fprintf(&b, "%s %s: C %g M %g Y %g K %g, %s; prints %.1f away, %s", p.Color.Name, p.Color.RGB.Hex(), v.C, v.M, v.Y, v.K, origin, p.Press.DeltaE, color.Word(p.Press.DeltaE))
+		fmt.Fprintf(&b, "%s %s: C %g M %g Y %g K %g, %s; prints %.1f away, %s", p.Color.Name, p.Color.RGB.Hex(), v.C, v.M, v.Y, v.K, origin,
+			p.Press.DeltaE, color.Word(p.Press.DeltaE))
 		if p.Press.Direction != "" {
 			b.WriteString(", " + p.Press.Direction)
 		}

@@ -22,14 +22,15 @@ type Values struct {
 
 // Values reads the values of a house; its book and its presses are looked up when one asks for them.
 func (r *Rules) Values(db *store.DB, house int64) Values {
-	return Values{sync.OnceValues(func() (*ink.Book, error) { return r.Book(db, house) }), func(name string) (*press.Condition, error) { return r.Condition(db, house, name) }}
+	return Values{sync.OnceValues(func() (*ink.Book, error) { return r.Book(db, house) }),
+		func(name string) (*press.Condition, error) { return r.Condition(db, house, name) }}
 }
 
 // mostMaster is how many bytes of a master are kept.
 const mostMaster = 400
 
-// Read reads what somebody typed: any notation of a screen value, a build, or the code of an ink. A build and an ink may say what they are on,
-// "cmyk(70 20 0 10) on uncoated"; coated is meant where they do not.
+// Read reads what somebody typed: any notation of a screen value, a build, or the code of an ink. A build and an ink may say what they are
+// on, "cmyk(70 20 0 10) on uncoated"; coated is meant where they do not.
 func (v Values) Read(field, text string) (keep.Given, error) {
 	value, on := strings.TrimSpace(text), ""
 	if at := strings.LastIndex(strings.ToLower(value), " on "); at > 0 {

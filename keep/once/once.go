@@ -18,12 +18,14 @@ import (
 const CodeUsed = "key-used"
 
 // errBusy is the answer to a request that is being done.
-var errBusy = &keep.Error{Kind: keep.Conflict, Code: keep.CodeBusy, Retry: 2 * time.Second, Message: "This very request is being done. Ask again in two seconds."}
+var errBusy = &keep.Error{Kind: keep.Conflict, Code: keep.CodeBusy, Retry: 2 * time.Second,
+	Message: "This very request is being done. Ask again in two seconds."}
 
 const (
 	// Kept is how long a key is known.
 	Kept = 24 * time.Hour
-	// patience is how long a request may take that has kept nothing yet; then another one takes it over, and what the first does is not kept.
+	// patience is how long a request may take that has kept nothing yet; then another one takes it over, and what the first does is not
+	// kept.
 	patience = time.Minute
 	// longest is how long one waits for the answer to a request that has kept something.
 	longest = 2 * time.Minute
@@ -63,8 +65,8 @@ func Within(ctx context.Context, c Claimed) context.Context { return store.WithC
 // Outside is a context for what is no part of what was claimed.
 func Outside(ctx context.Context) context.Context { return store.WithoutClaim(ctx) }
 
-// Claim claims a request for whoever sends it. If it was done already its answer is returned, and nothing is to be done. A key that was used
-// for another request, and one whose request is being done or broke off in the middle, are errors.
+// Claim claims a request for whoever sends it. If it was done already its answer is returned, and nothing is to be done. A key that was
+// used for another request, and one whose request is being done or broke off in the middle, are errors.
 func (r *Rules) Claim(ctx context.Context, a keep.Actor, q Request) (store.Claimed, *Answer, error) {
 	key := q.Key
 	if n := len(key); n > 1 && key[0] == '"' && key[n-1] == '"' { // as a structured field writes it
@@ -73,7 +75,8 @@ func (r *Rules) Claim(ctx context.Context, a keep.Actor, q Request) (store.Claim
 	if !keys.MatchString(key) {
 		return store.Claimed{}, nil, keep.Wrong("Idempotency-Key", "a key has 8 to 200 characters without spaces")
 	}
-	mine := store.Claim{HouseID: a.House.ID, UserID: a.Account, KeyHash: keep.Digest(key), Request: keep.Short(q.What, 250), BodyHash: q.Body, Owner: keep.Random()[:16], BegunAt: r.Now()}
+	mine := store.Claim{HouseID: a.House.ID, UserID: a.Account, KeyHash: keep.Digest(key), Request: keep.Short(q.What, 250),
+		BodyHash: q.Body, Owner: keep.Random()[:16], BegunAt: r.Now()}
 	var answer *Answer
 	var claimed store.Claimed
 	err := r.DB.In(ctx, func(tx *store.DB) error {
@@ -98,7 +101,8 @@ func (r *Rules) Claim(ctx context.Context, a keep.Actor, q Request) (store.Claim
 		age := mine.BegunAt.Sub(was.BegunAt)
 		switch {
 		case was.Marks > 0 && age > longest:
-			return &keep.Error{Kind: keep.Conflict, Code: keep.CodeUncertain, Message: fmt.Sprintf("This was begun at %s, and something of it was kept. Whether it goes on or its answer was lost is not known; look at what there is before you ask for it again with a new key.", was.BegunAt.Format(time.DateTime))}
+			return &keep.Error{Kind: keep.Conflict, Code: keep.CodeUncertain,
+				Message: fmt.Sprintf("This was begun at %s, and something of it was kept. Whether it goes on or its answer was lost is not known; look at what there is before you ask for it again with a new key.", was.BegunAt.Format(time.DateTime))}
 		case was.Marks > 0 || age <= patience:
 			return errBusy
 		}
@@ -115,7 +119,9 @@ func (r *Rules) Claim(ctx context.Context, a keep.Actor, q Request) (store.Claim
 func place(id int64) string { return fmt.Sprint("answer ", id) }
 
 func (r *Rules) answered(c store.Claim) (*Answer, error) {
-	lost := &keep.Error{Kind: keep.Conflict, Code: keep.CodeUncertain, Message: fmt.Sprintf("This was done at %s; its answer is not there any more. Look at what there is.", c.BegunAt.Format(time.DateTime))}
+	lost := &keep.Error{Kind: keep.Conflict, Code: keep.CodeUncertain,
+		Message: fmt.Sprintf("This was done at %s; its answer is not there any more. Look at what there is.",
+			c.BegunAt.Format(time.DateTime))}
 	if c.Answer == nil {
 		return nil, lost
 	}

@@ -85,7 +85,8 @@ func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role kee
 		return "", &keep.Error{Kind: keep.Forbidden, Message: fmt.Sprintf("In %s only keepers invite; ask one of them.", a.House.Name)}
 	}
 	if err := a.May(role); err != nil {
-		return "", &keep.Error{Kind: keep.Forbidden, Field: "role", Message: fmt.Sprintf("Nobody gives more than they have: you are a %s.", a.Role)}
+		return "", &keep.Error{Kind: keep.Forbidden, Field: "role", Message: fmt.Sprintf("Nobody gives more than they have: you are a %s.",
+			a.Role)}
 	}
 	if byMail && r.Accounts.Send.Mailer == nil {
 		return "", keep.Clash("mail", "this server sends no mail; copy the link instead")
@@ -107,7 +108,8 @@ func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role kee
 		if err := tx.DropInvitationsTo(a.House.ID, email); err != nil {
 			return err
 		}
-		token, err = r.Accounts.OpenInvitation(ctx, tx, store.Ticket{HouseID: &a.House.ID, Email: email, Role: string(role), ByUser: a.ByUser(), ByName: a.Name, Mailed: byMail})
+		token, err = r.Accounts.OpenInvitation(ctx, tx, store.Ticket{HouseID: &a.House.ID, Email: email, Role: string(role),
+			ByUser: a.ByUser(), ByName: a.Name, Mailed: byMail})
 		return err
 	})
 	if err != nil {
@@ -116,7 +118,9 @@ func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role kee
 	link = r.Accounts.TicketPath(token)
 	if byMail {
 		defer func() { link = "" }() // what goes by mail shows whose mailbox it is, so that nobody else has it
-		err = r.Accounts.MailNow(ctx, email, "You are invited to "+a.House.Name, fmt.Sprintf("%s invites you to the color library of %s, as a %s. The link is good for a week:", a.Name, a.House.Name, role), link)
+		err = r.Accounts.MailNow(ctx, email, "You are invited to "+a.House.Name,
+			fmt.Sprintf("%s invites you to the color library of %s, as a %s. The link is good for a week:", a.Name, a.House.Name, role),
+			link)
 	}
 	return link, err
 }
@@ -235,7 +239,8 @@ func (r *Rules) AddMember(ctx context.Context, email, fullName, password, house 
 		if err := tx.Add(&store.Member{UserID: u.ID, HouseID: h.ID, Role: string(role)}); err != nil {
 			return err
 		}
-		_, err = keep.Trail(ctx, tx, keep.Did{House: h.ID, Name: "Command line", What: "joined", About: u.Name + ", " + u.Email, After: map[string]string{"role": string(role)}, Outcome: 200}, r.Now)
+		_, err = keep.Trail(ctx, tx, keep.Did{House: h.ID, Name: "Command line", What: "joined", About: u.Name + ", " + u.Email,
+			After: map[string]string{"role": string(role)}, Outcome: 200}, r.Now)
 		return err
 	})
 }

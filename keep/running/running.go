@@ -1,4 +1,5 @@
-// Package running is what whoever runs the server sees of it, over all houses: how much there is and how it goes, nothing of what is in them.
+// Package running is what whoever runs the server sees of it, over all houses: how much there is and how it goes, nothing of what is in
+// them.
 package running
 
 import (

@@ -74,7 +74,8 @@ func (r *Rules) fix(tx *store.DB, a keep.Actor, id int64, note string) error {
 	if len(s.Members) == 0 {
 		return keep.Clash("", "%s holds no colors; put some in first", s.Name)
 	}
-	e := library.Edition{House: a.House.Name, Set: s.Name, Number: 1, FixedAt: r.Now(), By: a.Person(), Note: note, Slots: s.Slots, Boxes: s.Boxes}
+	e := library.Edition{House: a.House.Name, Set: s.Name, Number: 1, FixedAt: r.Now(), By: a.Person(), Note: note, Slots: s.Slots,
+		Boxes: s.Boxes}
 	if len(s.Editions) > 0 {
 		e.Number = s.Editions[0].Number + 1
 		if current := s.Current(); current > 0 && len(s.Changes) == 0 {
@@ -112,7 +113,8 @@ func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors 
 	}
 	for _, p := range presses {
 		id := p.Identity()
-		e.Profiles = append(e.Profiles, library.Profile{Press: p.Name, Label: p.Label, InkLimit: id.InkLimit, Name: id.Name, SHA256: id.SHA256})
+		e.Profiles = append(e.Profiles, library.Profile{Press: p.Name, Label: p.Label, InkLimit: id.InkLimit, Name: id.Name,
+			SHA256: id.SHA256})
 	}
 	for _, c := range colors {
 		c.Builds, c.Spots = slices.Clone(c.Builds), slices.Clone(c.Spots)
@@ -124,7 +126,8 @@ func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors 
 		}
 		for _, stock := range ink.Stocks {
 			if _, ok := c.Spot(string(stock)); !ok {
-				c.Spots = append(c.Spots, library.Spot{Stock: string(stock), Code: media.OnStock(c, stock, book).Ink.Code, Origin: library.Derived})
+				c.Spots = append(c.Spots, library.Spot{Stock: string(stock), Code: media.OnStock(c, stock, book).Ink.Code,
+					Origin: library.Derived})
 			}
 		}
 		for i, s := range c.Spots {
@@ -175,7 +178,8 @@ func (r *Rules) Edition(ctx context.Context, a keep.Actor, set int64, number int
 	return e, keep.Missing(err, "edition")
 }
 
-// Withdraw says of an edition that it is not to be used any more, and why; an empty reason takes that back. The edition itself stays as it is.
+// Withdraw says of an edition that it is not to be used any more, and why; an empty reason takes that back. The edition itself stays as it
+// is.
 func (r *Rules) Withdraw(ctx context.Context, a keep.Actor, set int64, number int, why string, gone bool) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
@@ -199,7 +203,8 @@ func (r *Rules) Withdraw(ctx context.Context, a keep.Actor, set int64, number in
 		if err != nil {
 			return err
 		}
-		return r.Hooks.Say(tx, a, hooks.EditionWithdrawn, map[string]any{"set": map[string]any{"id": set, "name": names[set]}, "edition": number, "why": why})
+		return r.Hooks.Say(tx, a, hooks.EditionWithdrawn, map[string]any{"set": map[string]any{"id": set, "name": names[set]},
+			"edition": number, "why": why})
 	})
 }
 
@@ -280,8 +285,8 @@ func (r *Rules) pack(ctx context.Context, a keep.Actor, key packedKey, p swatchf
 	return out, nil
 }
 
-// packedOnce gives what was packed when somebody first asked, so that what was sent stays byte for byte whatever later versions of this program
-// pack.
+// packedOnce gives what was packed when somebody first asked, so that what was sent stays byte for byte whatever later versions of this
+// program pack.
 func (r *Rules) packedOnce(ctx context.Context, a keep.Actor, key packedKey, p swatchfile.Packing) (name string, data []byte, err error) {
 	db := r.DB.With(ctx)
 	row, err := db.PackedFile(key.house, key.set, key.number, keep.Digest(key.packing))
@@ -301,7 +306,8 @@ func (r *Rules) packedOnce(ctx context.Context, a keep.Actor, key packedKey, p s
 	if data, err = p.Pack(e); err != nil {
 		return "", nil, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(fmt.Sprintf("%s cannot be written: %v", p.Label, err))}
 	}
-	row = store.PackedFile{SetID: key.set, Number: key.number, PackingKey: keep.Digest(key.packing), HouseID: key.house, Packing: p.Name, FileName: p.FileName(e), MadeAt: r.Now()}
+	row = store.PackedFile{SetID: key.set, Number: key.number, PackingKey: keep.Digest(key.packing), HouseID: key.house, Packing: p.Name,
+		FileName: p.FileName(e), MadeAt: r.Now()}
 	if row.BlobKey, err = r.StoreAnyway(ctx, key.house, "packed", data); err != nil {
 		return "", nil, err
 	}
@@ -361,8 +367,8 @@ type Holder struct {
 	Recipients []string
 }
 
-// Held is where a color is: the sets that contain it, and the editions in force that hold a value of it: the newest of each set, and those that
-// recipients still have.
+// Held is where a color is: the sets that contain it, and the editions in force that hold a value of it: the newest of each set, and those
+// that recipients still have.
 type Held struct {
 	Sets    []string
 	Holders []Holder

@@ -71,7 +71,8 @@ func (r *Rules) note(ctx context.Context, a keep.Actor, key string) (Note, error
 	return all[at], nil
 }
 
-// PutNote writes what the house says of loading; an empty text takes the words back. The version is the one that the caller saw, 0 for none.
+// PutNote writes what the house says of loading; an empty text takes the words back. The version is the one that the caller saw, 0 for
+// none.
 func (r *Rules) PutNote(ctx context.Context, a keep.Actor, key string, version int, text string) (Note, error) {
 	text = strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n"))
 	if n := utf8.RuneCountInString(text); n > limits.RuleRunes {
@@ -111,7 +112,8 @@ func (r *Rules) PutNotePicture(ctx context.Context, a keep.Actor, key string, da
 	drawn := []byte{}
 	if data != nil {
 		if len(data) > limits.LogoBytes {
-			return &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("The picture has %s; at most %s are taken.", limits.Size(int64(len(data))), limits.Size(limits.LogoBytes))}
+			return &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("The picture has %s; at most %s are taken.",
+				limits.Size(int64(len(data))), limits.Size(limits.LogoBytes))}
 		}
 		var err error
 		if drawn, err = keep.Apart(ctx, r.Base, a, noteTask, "the picture", struct{}{}, data); err != nil {
@@ -201,7 +203,8 @@ func (r *Rules) Troubles(ctx context.Context, a keep.Actor) ([]Trouble, error) {
 	rows, err := r.DB.With(ctx).OpenTroubles(a.House.ID, limits.Page)
 	out := []Trouble{}
 	for _, t := range rows {
-		to := Trouble{ID: t.ID, Recipient: t.RecipientID, Set: t.SetID, RecipientName: t.Recipient, SetName: t.SetName, Edition: t.Number, Packing: t.Packing, Tried: t.Tried, Times: t.Times, At: t.LastAt}
+		to := Trouble{ID: t.ID, Recipient: t.RecipientID, Set: t.SetID, RecipientName: t.Recipient, SetName: t.SetName, Edition: t.Number,
+			Packing: t.Packing, Tried: t.Tried, Times: t.Times, At: t.LastAt}
 		if p, err := swatchfile.FindPacking(t.Packing); err == nil {
 			to.Note = p.Loading().Key
 		}
@@ -224,8 +227,8 @@ func (r *Rules) Settle(ctx context.Context, a keep.Actor, id int64, on bool) err
 	return keep.Missing(r.DB.With(ctx).SettleTrouble(a.House.ID, id, at, by), "trouble")
 }
 
-// DidNot puts on record that somebody at a pickup could not load a file of the current edition, with what was tried where they say so. Said again it is
-// counted, so that a button that is pressed often makes nothing long.
+// DidNot puts on record that somebody at a pickup could not load a file of the current edition, with what was tried where they say so. Said
+// again it is counted, so that a button that is pressed often makes nothing long.
 func (r *Rules) DidNot(ctx context.Context, o Offer, set int64, packing, tried string) (OfferedSet, swatchfile.Packing, error) {
 	none := swatchfile.Packing{}
 	if o.Public {
@@ -237,14 +240,17 @@ func (r *Rules) DidNot(ctx context.Context, o Offer, set int64, packing, tried s
 	}
 	p, err := swatchfile.FindPacking(packing)
 	if err != nil || p.Name != "kit" && !slices.Contains(o.Recipient.Packings, p.Name) {
-		return s, none, &keep.Error{Kind: keep.Invalid, Message: "The form does not say which file it was. Go back and press the button at that file again."}
+		return s, none, &keep.Error{Kind: keep.Invalid,
+			Message: "The form does not say which file it was. Go back and press the button at that file again."}
 	}
 	tried = strings.TrimSpace(tried)
 	if n := utf8.RuneCountInString(tried); n > limits.NoteRunes {
-		return s, none, &keep.Error{Kind: keep.Invalid, Message: fmt.Sprintf("What you tried has %d characters; at most %d fit. Go back and shorten it.", n, limits.NoteRunes)}
+		return s, none, &keep.Error{Kind: keep.Invalid,
+			Message: fmt.Sprintf("What you tried has %d characters; at most %d fit. Go back and shorten it.", n, limits.NoteRunes)}
 	}
 	now := r.Now()
-	return s, p, r.DB.With(ctx).Trouble(store.Trouble{HouseID: o.Actor.House.ID, RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, Packing: p.Name, Tried: tried, Times: 1, At: now, LastAt: now})
+	return s, p, r.DB.With(ctx).Trouble(store.Trouble{HouseID: o.Actor.House.ID, RecipientID: o.Recipient.ID, SetID: s.ID,
+		Number: s.Current, Packing: p.Name, Tried: tried, Times: 1, At: now, LastAt: now})
 }
 
 // current is a set at a pickup of which there is an edition.

@@ -47,8 +47,9 @@ func (r *Rules) HurryMail(d time.Duration) { r.retry = d }
 
 // queue puts a notice of an edition on its way.
 func (r *Rules) queue(ctx context.Context, a keep.Actor, e library.Edition, to store.Recipient, d store.Delivery) error {
-	m := store.Mail{HouseID: a.House.ID, RecipientID: to.ID, SetID: d.SetID, Number: d.Number, DeliveryID: d.ID, Address: to.Email, Subject: keep.Short(e.Title(), 240),
-		State: store.MailWaiting, ByName: a.Name, CreatedAt: r.Now()}
+	m := store.Mail{HouseID: a.House.ID, RecipientID: to.ID, SetID: d.SetID, Number: d.Number, DeliveryID: d.ID, Address: to.Email,
+		Subject: keep.Short(e.Title(), 240),
+		State:   store.MailWaiting, ByName: a.Name, CreatedAt: r.Now()}
 	again, err := r.DB.With(ctx).WasMailed(to.ID, d.SetID, d.Number)
 	if err != nil {
 		return err
@@ -101,7 +102,8 @@ func (r *Rules) mail(ctx context.Context, w jobs.Work) error {
 		if err := tx.Save(&m); err != nil {
 			return err
 		}
-		said := map[string]string{store.MailSent: fmt.Sprintf("A notice was mailed to %s.", m.Address), store.MailFailed: fmt.Sprintf("The notice to %s could not be mailed: %s", m.Address, m.Problem),
+		said := map[string]string{store.MailSent: fmt.Sprintf("A notice was mailed to %s.", m.Address),
+			store.MailFailed:  fmt.Sprintf("The notice to %s could not be mailed: %s", m.Address, m.Problem),
 			store.MailWaiting: fmt.Sprintf("The notice to %s is tried again: %s", m.Address, m.Problem)}[m.State]
 		if err := tx.Answer(m.DeliveryID, said, m.State == store.MailFailed, now); err != nil {
 			return err

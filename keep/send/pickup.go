@@ -86,7 +86,8 @@ func (r *Rules) offer(ctx context.Context, a keep.Actor) (Offer, error) {
 	db := r.DB.With(ctx)
 	row, err := db.Recipient(a.House.ID, a.Link.Thing)
 	if err != nil { // removed, so its address is closed
-		return Offer{}, &keep.Error{Kind: keep.NotFound, Code: links.CodeClosed, Message: fmt.Sprintf("This address was closed. Ask %s for a new one if you need it.", a.House.Name)}
+		return Offer{}, &keep.Error{Kind: keep.NotFound, Code: links.CodeClosed,
+			Message: fmt.Sprintf("This address was closed. Ask %s for a new one if you need it.", a.House.Name)}
 	}
 	rows, err := db.Sets(a.House.ID)
 	if err != nil {
@@ -111,7 +112,8 @@ func (r *Rules) offer(ctx context.Context, a keep.Actor) (Offer, error) {
 			continue
 		}
 		of := Set{ID: s.ID, Name: s.Name, Editions: editions[s.ID]}
-		o.Sets = append(o.Sets, OfferedSet{ID: s.ID, Name: s.Name, Slug: s.Slug, Current: of.Current(), Editions: of.Editions, Held: holding(of, row, h.deliveries[[2]int64{s.ID, row.ID}]).Edition})
+		o.Sets = append(o.Sets, OfferedSet{ID: s.ID, Name: s.Name, Slug: s.Slug, Current: of.Current(), Editions: of.Editions,
+			Held: holding(of, row, h.deliveries[[2]int64{s.ID, row.ID}]).Edition})
 		if len(of.Editions) > 0 && of.Editions[0].At.After(o.Changed) {
 			o.Changed = of.Editions[0].At
 		}
@@ -183,7 +185,8 @@ func (r *Rules) Find(ctx context.Context, o Offer, name string, number int) (Fil
 		}
 		return r.file(ctx, o, s, number, true, swatchfile.Packings()[at].Name)
 	}
-	return File{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no file %q here. The page of this address lists what there is.", keep.Short(name, 80))}
+	return File{}, &keep.Error{Kind: keep.NotFound,
+		Message: fmt.Sprintf("There is no file %q here. The page of this address lists what there is.", keep.Short(name, 80))}
 }
 
 func (r *Rules) file(ctx context.Context, o Offer, s OfferedSet, number int, numbered bool, packing string) (File, error) {
@@ -196,7 +199,9 @@ func (r *Rules) file(ctx context.Context, o Offer, s OfferedSet, number int, num
 	}
 	e := s.Editions[at]
 	if w := e.Withdrawn; w != nil {
-		return File{}, &keep.Error{Kind: keep.NotFound, Code: CodeWithdrawn, Message: fmt.Sprintf("Edition %d of %s was withdrawn on %s: %s", number, s.Name, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))}
+		return File{}, &keep.Error{Kind: keep.NotFound, Code: CodeWithdrawn,
+			Message: fmt.Sprintf("Edition %d of %s was withdrawn on %s: %s", number, s.Name, w.At.Format("January 2, 2006"),
+				keep.Sentence(w.Why))}
 	}
 	if packing == "kit" && !o.Public { // what this recipient takes, and not all that there is
 		packed, err := r.kit(ctx, o.Actor, s.ID, number, o.Recipient.Packings)
@@ -261,8 +266,8 @@ const (
 	receiptTime    = time.Minute
 )
 
-// Fetched puts on record that a file was fetched, by what kind of client. The same again is counted, and does not make the record longer. Only of a
-// build that says who it is, with the address's secret as its token, does that say that the edition is in use.
+// Fetched puts on record that a file was fetched, by what kind of client. The same again is counted, and does not make the record longer.
+// Only of a build that says who it is, with the address's secret as its token, does that say that the edition is in use.
 func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string, build bool) error {
 	if o.Public {
 		r.used(o, 0, 1)
@@ -292,7 +297,8 @@ func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string, bui
 	r.fetches.seen[key] = &fetched{0, now.Add(receiptTime)}
 	r.fetches.mutex.Unlock()
 	at := r.Now()
-	err := r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: f.Set.ID, Number: f.Number, Packing: f.Packing.Name, ByName: o.Recipient.Name, SentAt: at,
+	err := r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: f.Set.ID, Number: f.Number, Packing: f.Packing.Name,
+		ByName: o.Recipient.Name, SentAt: at,
 		ReceivedAt: &at, OK: build, Message: message, Way: string(Pickup), Client: client, Times: times, LastAt: &at, Once: &key})
 	r.forget(o)
 	return err
@@ -320,7 +326,8 @@ func (r *Rules) Loaded(ctx context.Context, o Offer, set int64) (OfferedSet, err
 		if err := tx.SettleTroublesOf(o.Recipient.ID, s.ID, s.Current, now, o.Recipient.Name); err != nil {
 			return err
 		}
-		return tx.Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, ByName: o.Recipient.Name, SentAt: now, ReceivedAt: &now, OK: true,
+		return tx.Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, ByName: o.Recipient.Name, SentAt: now,
+			ReceivedAt: &now, OK: true,
 			Message: "“It worked, thanks.”", Way: string(Pickup), Client: "a person", Times: 1, LastAt: &now, Once: &once})
 	})
 	r.forget(o)

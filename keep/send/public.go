@@ -55,8 +55,8 @@ func (r *Rules) Public(ctx context.Context, a keep.Actor) ([]PublicLink, error) 
 // libraryName is what the library is called where sets are.
 const libraryName = "Library"
 
-// OpenPublic makes a swatch set, or the library for 0, public: whoever has the link sees it, until a time or for good. One that is open until then already
-// is given again.
+// OpenPublic makes a swatch set, or the library for 0, public: whoever has the link sees it, until a time or for good. One that is open
+// until then already is given again.
 func (r *Rules) OpenPublic(ctx context.Context, a keep.Actor, set int64, until *time.Time) (PublicLink, error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return PublicLink{}, err
@@ -123,7 +123,8 @@ func (r *Rules) publicOffer(ctx context.Context, a keep.Actor) (Offer, error) {
 	}
 	at := slices.IndexFunc(rows, func(s store.SetWith) bool { return s.ID == a.Link.Thing })
 	if at < 0 {
-		return Offer{}, &keep.Error{Kind: keep.NotFound, Code: links.CodeClosed, Message: fmt.Sprintf("This swatch set was deleted. Ask %s for another one.", a.House.Name)}
+		return Offer{}, &keep.Error{Kind: keep.NotFound, Code: links.CodeClosed,
+			Message: fmt.Sprintf("This swatch set was deleted. Ask %s for another one.", a.House.Name)}
 	}
 	if err := r.slugs(ctx, a, rows); err != nil {
 		return Offer{}, err
@@ -150,8 +151,8 @@ func everyPacking() (names []string) {
 // libraryPackings are what the library is packed as for anybody: what has room for as many colors as there are.
 var libraryPackings = []string{"css", "scss", "ts", "tokens", "json", "gpl", "soc", "csv", "xlsx", "sheet-pdf"}
 
-// live is the library of a house as anybody sees it, with its files as far as somebody asked for them. It is remembered until the house is changed: nobody who is
-// not known makes this program read ten thousand colors each time.
+// live is the library of a house as anybody sees it, with its files as far as somebody asked for them. It is remembered until the house is
+// changed: nobody who is not known makes this program read ten thousand colors each time.
 type live struct {
 	turn    int64
 	day     time.Time
@@ -205,8 +206,8 @@ func (r *Rules) Library(ctx context.Context, o Offer) (e library.Edition, lately
 	return l.edition, l.lately, l.day.Add(-LatelyTime), nil
 }
 
-// publicLibrary is the library as anybody may see it: its approved colors as they are now, with what a person approved of them, the gradients between them
-// and the rules about them.
+// publicLibrary is the library as anybody may see it: its approved colors as they are now, with what a person approved of them, the
+// gradients between them and the rules about them.
 func (r *Rules) publicLibrary(ctx context.Context, a keep.Actor) (library.Edition, error) {
 	db := r.DB.With(ctx)
 	all, err := db.Colors(a.House.ID)
@@ -225,7 +226,8 @@ func (r *Rules) publicLibrary(ctx context.Context, a keep.Actor) (library.Editio
 	return e, between(db, a, &e, e.Colors)
 }
 
-// Lately is what changed in the library since a time, as anybody may know: what was added, amended, renamed and retired. What was never approved is not told of.
+// Lately is what changed in the library since a time, as anybody may know: what was added, amended, renamed and retired. What was never
+// approved is not told of.
 func (r *Rules) Lately(ctx context.Context, a keep.Actor, since time.Time) ([]library.Difference, error) {
 	db := r.DB.With(ctx)
 	all, err := db.Colors(a.House.ID)
@@ -267,7 +269,8 @@ func (r *Rules) Lately(ctx context.Context, a keep.Actor, since time.Time) ([]li
 func (r *Rules) liveFile(ctx context.Context, o Offer, s OfferedSet, packing string) (File, error) {
 	p, err := swatchfile.FindPacking(packing)
 	if err != nil || !slices.Contains(o.Recipient.Packings, p.Name) {
-		return File{}, &keep.Error{Kind: keep.NotFound, Message: "There is no such file here. The page of this address lists what there is."}
+		return File{}, &keep.Error{Kind: keep.NotFound,
+			Message: "There is no such file here. The page of this address lists what there is."}
 	}
 	l, err := r.live(ctx, o.Actor)
 	if err != nil {
@@ -288,8 +291,8 @@ func (r *Rules) liveFile(ctx context.Context, o Offer, s OfferedSet, packing str
 	return File{Packed: packed, Set: s, At: l.edition.FixedAt}, nil
 }
 
-// used counts that a page for anybody was opened or a file fetched there. It is written a moment later, with what came meanwhile: nobody who looks at colors
-// waits for it.
+// used counts that a page for anybody was opened or a file fetched there. It is written a moment later, with what came meanwhile: nobody
+// who looks at colors waits for it.
 func (r *Rules) used(o Offer, opened, fetched int) {
 	id := o.Actor.Link.ID
 	r.fetches.mutex.Lock()

@@ -35,8 +35,8 @@ var Kinds = []Kind{
 // mostUsual is how many packings are proposed for a kind.
 const mostUsual = 4
 
-// Usual is what a recipient of each kind takes unless it is told otherwise: what most of those of the kind took or fetched in this house, or, where
-// fewer than two did, what Kinds says.
+// Usual is what a recipient of each kind takes unless it is told otherwise: what most of those of the kind took or fetched in this house,
+// or, where fewer than two did, what Kinds says.
 func (r *Rules) Usual(ctx context.Context, a keep.Actor) (map[string][]string, error) {
 	rows, err := r.DB.With(ctx).LoadedByKind(a.House.ID)
 	if err != nil {
@@ -94,7 +94,8 @@ type Recipient struct {
 func (r Recipient) Goes(w Way) bool { return slices.Contains(r.Ways, w) }
 
 func recipient(r store.Recipient) Recipient {
-	out := Recipient{ID: r.ID, Name: r.Name, Kind: r.Kind, Note: r.Note, Packings: strings.Fields(r.Packings), Email: r.Email, Version: r.Version, Paused: r.PausedAt}
+	out := Recipient{ID: r.ID, Name: r.Name, Kind: r.Kind, Note: r.Note, Packings: strings.Fields(r.Packings), Email: r.Email,
+		Version: r.Version, Paused: r.PausedAt}
 	for _, w := range strings.Fields(r.Ways) {
 		out.Ways = append(out.Ways, Way(w))
 	}
@@ -154,7 +155,8 @@ type Receipt struct {
 }
 
 func receipt(d store.Delivery) Receipt {
-	r := Receipt{Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK && !fetch(d), Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
+	r := Receipt{Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK && !fetch(d),
+		Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
 		Message: d.Message, Client: d.Client, Times: max(1, d.Times), Until: d.LastAt, By: d.ByName}
 	if d.ReceivedAt != nil {
 		r.At = *d.ReceivedAt
@@ -249,8 +251,8 @@ func inForce(editions []EditionLine, number int) bool {
 	return slices.ContainsFunc(editions, func(e EditionLine) bool { return e.Number == number && e.Withdrawn == nil })
 }
 
-// fetch says whether a delivery is a file that was fetched at a pickup. That does not say that anybody loaded it: what goes through mail for harmful
-// links fetches too. Versions from before took a browser's for a receipt.
+// fetch says whether a delivery is a file that was fetched at a pickup. That does not say that anybody loaded it: what goes through mail
+// for harmful links fetches too. Versions from before took a browser's for a receipt.
 func fetch(d store.Delivery) bool {
 	return Way(d.Way) == Pickup && d.Packing != "" && (!d.OK || d.Client == ABrowser)
 }
@@ -383,7 +385,8 @@ func looks(db *store.DB, a keep.Actor, list []Standing) error {
 	return nil
 }
 
-// Receipts lists what a recipient was sent and what came back, newest first, a page from behind one on, 0 for the newest; only those with all the words.
+// Receipts lists what a recipient was sent and what came back, newest first, a page from behind one on, 0 for the newest; only those with
+// all the words.
 func (r *Rules) Receipts(ctx context.Context, a keep.Actor, id, before int64, words string) ([]Receipt, error) {
 	db := r.DB.With(ctx)
 	if _, err := db.RecipientToChange(a.House.ID, id); err != nil {
@@ -469,8 +472,9 @@ func (in NewRecipient) Row(a keep.Actor) (store.Recipient, error) {
 	if err != nil {
 		return none, err
 	}
-	return store.Recipient{HouseID: a.House.ID, Name: n, NameKey: store.NameKey(n), Kind: in.Kind, Note: strings.TrimSpace(in.Note), Packings: strings.Join(names, " "),
-		Ways: strings.Join(said, " "), Email: email, Version: 1}, nil
+	return store.Recipient{HouseID: a.House.ID, Name: n, NameKey: store.NameKey(n), Kind: in.Kind, Note: strings.TrimSpace(in.Note),
+		Packings: strings.Join(names, " "),
+		Ways:     strings.Join(said, " "), Email: email, Version: 1}, nil
 }
 
 // address checks a mail address; it may be missing where nothing is mailed.
@@ -483,7 +487,8 @@ func address(text string, needed bool) (string, error) {
 		return "", nil
 	}
 	parsed, err := mail.ParseAddress(text)
-	if err != nil || parsed.Address != text || len(text) > limits.EmailBytes || strings.ContainsAny(text, "\r\n") || !strings.Contains(text[strings.LastIndexByte(text, '@'):], ".") && !strings.HasSuffix(text, "@localhost") {
+	if err != nil || parsed.Address != text || len(text) > limits.EmailBytes || strings.ContainsAny(text, "\r\n") ||
+		!strings.Contains(text[strings.LastIndexByte(text, '@'):], ".") && !strings.HasSuffix(text, "@localhost") {
 		return "", keep.Wrong("email", "%q is not a mail address", keep.Short(text, 80))
 	}
 	return text, nil
@@ -561,7 +566,8 @@ func (r *Rules) ChangeRecipient(ctx context.Context, a keep.Actor, id int64, in 
 		if row.Version != in.Version {
 			return keep.Stale("%s was changed by somebody else meanwhile; look at it again", row.Name)
 		}
-		row.Name, row.NameKey, row.Kind, row.Note, row.Packings, row.Ways, row.Email = now.Name, now.NameKey, now.Kind, now.Note, now.Packings, now.Ways, now.Email
+		row.Name, row.NameKey, row.Kind, row.Note, row.Packings, row.Ways, row.Email = now.Name, now.NameKey, now.Kind, now.Note,
+			now.Packings, now.Ways, now.Email
 		row.Version++
 		if err := tx.Save(&row); err != nil {
 			return keep.Taken(err, "name", "there is a recipient named %s already", row.Name)

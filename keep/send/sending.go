@@ -66,7 +66,8 @@ func (r *Rules) Send(ctx context.Context, a keep.Actor, set int64, number int, r
 		names = append(names, row.Name)
 	}
 	return r.DB.In(ctx, func(tx *store.DB) error {
-		said := map[string]any{"set": map[string]any{"id": set, "name": s.Name}, "edition": number, "note": e.Note, "recipients": names, "colors": len(e.Colors)}
+		said := map[string]any{"set": map[string]any{"id": set, "name": s.Name}, "edition": number, "note": e.Note, "recipients": names,
+			"colors": len(e.Colors)}
 		return r.Hooks.Say(tx, a, hooks.EditionSent, said)
 	})
 }
@@ -80,7 +81,8 @@ func (r *Rules) one(ctx context.Context, a keep.Actor, e library.Edition, set in
 	to := recipient(row)
 	sent := r.Now()
 	put := func(way Way, packing, message string) (store.Delivery, error) {
-		d := store.Delivery{RecipientID: row.ID, SetID: set, Number: e.Number, Packing: packing, ByName: a.Name, SentAt: sent, Message: message, Way: string(way), Times: 1}
+		d := store.Delivery{RecipientID: row.ID, SetID: set, Number: e.Number, Packing: packing, ByName: a.Name, SentAt: sent,
+			Message: message, Way: string(way), Times: 1}
 		return d, db.Add(&d)
 	}
 	if to.Goes(Application) {
@@ -186,7 +188,8 @@ func (r *Rules) Told(ctx context.Context, a keep.Actor, id, set int64, number in
 		if err := tx.JoinSet(set, id); err != nil {
 			return err
 		}
-		return tx.Add(&store.Delivery{RecipientID: id, SetID: set, Number: number, ByName: a.Name, SentAt: now, ReceivedAt: &now, OK: true, Message: note, Way: string(ByHand), Times: 1})
+		return tx.Add(&store.Delivery{RecipientID: id, SetID: set, Number: number, ByName: a.Name, SentAt: now, ReceivedAt: &now, OK: true,
+			Message: note, Way: string(ByHand), Times: 1})
 	})
 }
 

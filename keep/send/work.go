@@ -9,7 +9,8 @@ import (
 	"huekeep/keep"
 )
 
-// AtWork puts colors to work in the slots of an office theme: those of a set as it is, of one of its editions, or any colors in their order.
+// AtWork puts colors to work in the slots of an office theme: those of a set as it is, of one of its editions, or any colors in their
+// order.
 func (r *Rules) AtWork(ctx context.Context, a keep.Actor, set int64, edition int, colors []library.Color) (work.Work, error) {
 	if err := a.May(keep.RoleReader); err != nil {
 		return work.Work{}, err

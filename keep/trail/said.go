@@ -10,8 +10,8 @@ import (
 )
 
 // What the trail says of each operation, in the words of whoever did it: the subject stands before it. A part in brackets is left out where
-// what it names is not known: {about} is what it was done to, everything else is of what was asked for or is different since. An operation may
-// have more sentences, by what was asked for; the first that fits is taken. A test holds the table against the contract.
+// what it names is not known: {about} is what it was done to, everything else is of what was asked for or is different since. An operation
+// may have more sentences, by what was asked for; the first that fits is taken. A test holds the table against the contract.
 var sentences = map[string][]string{
 	"addExcuse":          {"excused[ {about}][ in {file}][: {reason}]"},
 	"putLoading":         {"text=: took back what the house says of loading[ {note}]", "wrote how[ {note}] is loaded"},
@@ -134,8 +134,10 @@ var sentences = map[string][]string{
 }
 
 // columns are what of a thing stands in a sentence when it is different, and what it is called there.
-var columns = []struct{ column, called string }{{"hex", ""}, {"name", "name"}, {"title", "title"}, {"role", "role"}, {"rule", "rule"}, {"note", "note"}, {"email", "mail address"}, {"kind", "kind"},
-	{"tolerance", "tolerance"}, {"pictures", "tolerance of pictures"}, {"keep_days", "days that runs are kept"}, {"trail_days", "days that the trail is kept"}}
+var columns = []struct{ column, called string }{{"hex", ""}, {"name", "name"}, {"title", "title"}, {"role", "role"}, {"rule", "rule"},
+	{"note", "note"}, {"email", "mail address"}, {"kind", "kind"},
+	{"tolerance", "tolerance"}, {"pictures", "tolerance of pictures"}, {"keep_days", "days that runs are kept"}, {"trail_days",
+		"days that the trail is kept"}}
 
 // longestWord is how much of a value stands in a sentence.
 const longestWord = 60
@@ -203,8 +205,8 @@ func InWords(what string) string {
 	return fill(s, map[string]string{})
 }
 
-// fill puts what is known into a sentence and leaves out the parts in brackets of which something is not. Where the thing itself is not known
-// it is "something".
+// fill puts what is known into a sentence and leaves out the parts in brackets of which something is not. Where the thing itself is not
+// known it is "something".
 func fill(s string, known map[string]string) string {
 	var out strings.Builder
 	for s != "" {
@@ -228,7 +230,8 @@ func fill(s string, known map[string]string) string {
 		}
 		if whole {
 			out.WriteString(filled)
-		} else if bare := strings.HasSuffix(out.String(), " of") || !strings.Contains(out.String(), " "); bare && strings.HasPrefix(part, " ") && (tail == "" || tail[0] != '[') {
+		} else if bare := strings.HasSuffix(out.String(), " of") || !strings.Contains(out.String(), " "); bare &&
+			strings.HasPrefix(part, " ") && (tail == "" || tail[0] != '[') {
 			out.WriteString(" something")
 		}
 	}

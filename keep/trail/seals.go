@@ -23,7 +23,8 @@ const keptPeople = 400 * 24 * time.Hour
 
 // sealedText is what is sealed of a row, with the seal of the one before.
 func sealedText(before string, t store.Trail) string {
-	text, _ := json.Marshal([]any{before, t.ID, t.HouseID, t.At.UnixMilli(), t.UserID, t.ByName, t.Via, t.Address, t.Request, t.What, t.About, t.BeforeState, t.AfterState, t.Outcome})
+	text, _ := json.Marshal([]any{before, t.ID, t.HouseID, t.At.UnixMilli(), t.UserID, t.ByName, t.Via, t.Address, t.Request, t.What,
+		t.About, t.BeforeState, t.AfterState, t.Outcome})
 	return string(text)
 }
 

@@ -24,8 +24,8 @@ type Thing struct {
 	ID   int64
 }
 
-// things are the tables of what changes are about, with the column of their key and where the name is. What hangs on a row, as the builds of
-// a color, has its own history.
+// things are the tables of what changes are about, with the column of their key and where the name is. What hangs on a row, as the builds
+// of a color, has its own history.
 var things = map[string]struct{ table, key, name string }{
 	"house":      {"houses", "id", "name"},
 	"member":     {"members", "user_id", ""},
@@ -78,7 +78,8 @@ func (r *Rules) snapshot(db *store.DB, house int64, what Thing) (row map[string]
 }
 
 // unsaid are columns and fields that the trail does not repeat: secrets, contents of files, and what follows from the rest.
-var unsaid = map[string]bool{"id": true, "house_id": true, "name_key": true, "data": true, "profile": true, "content": true, "password": true, "phrase": true, "code": true, "old": true,
+var unsaid = map[string]bool{"id": true, "house_id": true, "name_key": true, "data": true, "profile": true, "content": true,
+	"password": true, "phrase": true, "code": true, "old": true,
 	"token": true, "updated_at": true, "created_at": true, "version": true, "file": true, "user_id": true}
 
 // differences are the columns of two states of a row that differ.
@@ -127,7 +128,8 @@ type Step struct {
 func (r *Rules) Begin(ctx context.Context, a keep.Actor, what string, about Thing) (Step, error) {
 	before, name := r.snapshot(r.DB.With(ctx), a.House.ID, about)
 	// That something begins is kept whether it is done or not.
-	row, err := keep.Trail(store.WithoutClaim(ctx), r.DB, keep.Did{House: a.House.ID, Account: a.Account, Name: a.Name, What: what, About: name}, r.Now)
+	row, err := keep.Trail(store.WithoutClaim(ctx), r.DB, keep.Did{House: a.House.ID, Account: a.Account, Name: a.Name, What: what,
+		About: name}, r.Now)
 	return Step{row, about, before}, err
 }
 
@@ -185,13 +187,15 @@ func (r *Rules) Entries(ctx context.Context, a keep.Actor, q Query) (list []Entr
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return nil, 0, err
 	}
-	rows, err := r.DB.With(ctx).TrailRows(store.TrailQuery{House: a.House.ID, Before: q.Before, User: q.Account, What: q.What, Find: q.Find, From: q.From, To: q.To}, limits.Page+1)
+	rows, err := r.DB.With(ctx).TrailRows(store.TrailQuery{House: a.House.ID, Before: q.Before, User: q.Account, What: q.What, Find: q.Find,
+		From: q.From, To: q.To}, limits.Page+1)
 	if len(rows) > limits.Page {
 		rows = rows[:limits.Page]
 		next = rows[limits.Page-1].ID
 	}
 	for _, t := range rows {
-		list = append(list, Entry{t.ID, t.At, t.ByName, t.UserID, t.Via, t.Address, t.Request, t.What, t.About, t.BeforeState, t.AfterState, t.Outcome, t.Times})
+		list = append(list, Entry{t.ID, t.At, t.ByName, t.UserID, t.Via, t.Address, t.Request, t.What, t.About, t.BeforeState, t.AfterState,
+			t.Outcome, t.Times})
 	}
 	return list, next, err
 }

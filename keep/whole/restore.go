@@ -57,7 +57,8 @@ func open(in io.ReaderAt, size int64) (out archive, err error) {
 		return out, keep.Wrong("file", "%s is not what a house's archive has there", projectsEntry)
 	}
 	if out.list.Version > version {
-		return out, keep.Wrong("file", "the archive is of a newer version of Hue Keep (form %d; this one reads up to %d)", out.list.Version, version)
+		return out, keep.Wrong("file", "the archive is of a newer version of Hue Keep (form %d; this one reads up to %d)", out.list.Version,
+			version)
 	}
 	return out, nil
 }
@@ -172,7 +173,8 @@ func (s *storing) file(ctx context.Context, kind, name, sum string) (key string,
 		return "", 0, err
 	}
 	if got := sha256.Sum256(data); hex.EncodeToString(got[:]) != sum {
-		return "", 0, keep.Wrong("file", "%s of the archive is not what was put there: its checksum does not fit; nothing was restored", name)
+		return "", 0, keep.Wrong("file", "%s of the archive is not what was put there: its checksum does not fit; nothing was restored",
+			name)
 	}
 	if key, err = s.Backup.Store(ctx, s.a.House.ID, kind, data); err != nil {
 		return "", 0, err
@@ -238,7 +240,8 @@ func (s *storing) projects(ctx context.Context, list []project) (out []*brought,
 // run stores what a run found.
 func (s *storing) run(ctx context.Context, l run) (out broughtRun, err error) {
 	house, by := s.a.House.ID, keep.Short(l.By, 120)
-	out.run = store.Run{HouseID: house, Number: l.Number, ByName: by, At: l.At, Tolerance: l.Tolerance, Files: l.Files, Uses: l.Uses, Findings: l.Findings, Unjudged: l.Unjudged, Score: l.Score}
+	out.run = store.Run{HouseID: house, Number: l.Number, ByName: by, At: l.At, Tolerance: l.Tolerance, Files: l.Files, Uses: l.Uses,
+		Findings: l.Findings, Unjudged: l.Unjudged, Score: l.Score}
 	if len(l.Unread) > 0 {
 		var unread []audit.Unread
 		if err := json.Unmarshal(l.Unread, &unread); err != nil {
@@ -251,7 +254,8 @@ func (s *storing) run(ctx context.Context, l run) (out broughtRun, err error) {
 		if err != nil {
 			return out, err
 		}
-		row := store.Audit{HouseID: house, Path: name, ByName: by, At: l.At, FileName: keep.Short(path.Base(name), 250), Kind: keep.Short(f.Kind, 16), Size: f.Size,
+		row := store.Audit{HouseID: house, Path: name, ByName: by, At: l.At, FileName: keep.Short(path.Base(name), 250),
+			Kind: keep.Short(f.Kind, 16), Size: f.Size,
 			Tolerance: f.Tolerance, Uses: f.Uses, Findings: f.Findings, Unjudged: f.Unjudged, Score: f.Score}
 		if f.Report == "" {
 			return out, keep.Wrong("file", "run %d of the archive has no report on %s; nothing was restored", l.Number, name)
@@ -272,7 +276,8 @@ func (s *storing) run(ctx context.Context, l run) (out broughtRun, err error) {
 		out.audits, out.colors = append(out.audits, row), append(out.colors, colors)
 	}
 	for _, f := range l.Repaints {
-		row := store.Repaint{HouseID: house, ByName: keep.Short(f.By, 120), At: f.At, Name: keep.Short(f.Name, 250), Changed: f.Changed, LeftOver: f.Left, ScoreBefore: f.Before, ScoreAfter: f.After}
+		row := store.Repaint{HouseID: house, ByName: keep.Short(f.By, 120), At: f.At, Name: keep.Short(f.Name, 250), Changed: f.Changed,
+			LeftOver: f.Left, ScoreBefore: f.Before, ScoreAfter: f.After}
 		if row.ReportKey, _, err = s.file(ctx, "reports", "", f.Report); err != nil {
 			return out, err
 		}
@@ -379,7 +384,8 @@ func (d *adding) excuses(list []excuse) error {
 		if e.Color == "" || e.Reason == "" {
 			return keep.Wrong("file", "an excuse of the archive has no color or no reason; nothing was restored")
 		}
-		row := store.Excuse{HouseID: d.a.House.ID, Color: e.Color, Path: e.File, Place: e.Where, Reason: e.Reason, ByName: keep.Short(e.By, 120), At: e.At, UntilDay: e.Until, EndedAt: e.Ended, EndedBy: keep.Short(e.EndedBy, 120)}
+		row := store.Excuse{HouseID: d.a.House.ID, Color: e.Color, Path: e.File, Place: e.Where, Reason: e.Reason,
+			ByName: keep.Short(e.By, 120), At: e.At, UntilDay: e.Until, EndedAt: e.Ended, EndedBy: keep.Short(e.EndedBy, 120)}
 		if e.Project != "" {
 			id, ok := d.ids[e.Project]
 			if !ok {
@@ -421,7 +427,8 @@ func (d *adding) plans(list []plan) error {
 		if err != nil {
 			return err
 		}
-		row := store.Plan{HouseID: d.a.House.ID, Name: name, NameKey: store.NameKey(name), Steps: string(steps), Version: 1, ByName: keep.Short(p.By, 120), ChangedAt: p.At}
+		row := store.Plan{HouseID: d.a.House.ID, Name: name, NameKey: store.NameKey(name), Steps: string(steps), Version: 1,
+			ByName: keep.Short(p.By, 120), ChangedAt: p.At}
 		if err := d.tx.Add(&row); err != nil {
 			return err
 		}

@@ -86,11 +86,12 @@ type run struct {
 
 // report is what a run found in a file. Entries of the archive under runs/ are named by their checksum.
 type report struct {
-	Path      string   `json:"path"`
-	Kind      string   `json:"kind"`
-	Size      int64    `json:"size"`
-	File      string   `json:"file,omitempty"` // the checksum of the file, which may stand under files/ instead; empty if it was no longer kept
-	Report    string   `json:"report"`         // the checksum of the report
+	Path string `json:"path"`
+	Kind string `json:"kind"`
+	Size int64  `json:"size"`
+	// the checksum of the file, which may stand under files/ instead; empty if it was no longer kept
+	File      string   `json:"file,omitempty"`
+	Report    string   `json:"report"` // the checksum of the report
 	Tolerance float64  `json:"tolerance"`
 	Uses      int      `json:"uses"`
 	Findings  int      `json:"findings"`
@@ -227,7 +228,8 @@ func (p *putter) runs(ctx context.Context, of *project, stored []runRows) error 
 		}
 		var reports []report
 		for _, row := range rows.audits {
-			l := report{Path: row.Path, Kind: row.Kind, Size: row.Size, Tolerance: row.Tolerance, Uses: row.Uses, Findings: row.Findings, Unjudged: row.Unjudged, Score: row.Score, Colors: []found{}}
+			l := report{Path: row.Path, Kind: row.Kind, Size: row.Size, Tolerance: row.Tolerance, Uses: row.Uses, Findings: row.Findings,
+				Unjudged: row.Unjudged, Score: row.Score, Colors: []found{}}
 			var err error
 			if l.Report, err = p.file(ctx, row.ReportKey, "", row.At); err != nil {
 				return err
@@ -251,7 +253,8 @@ func (p *putter) runs(ctx context.Context, of *project, stored []runRows) error 
 			continue
 		}
 		for _, row := range rows.repaints {
-			l := repainted{At: row.At, By: row.ByName, Name: row.Name, Changed: row.Changed, Left: row.LeftOver, Before: row.ScoreBefore, After: row.ScoreAfter}
+			l := repainted{At: row.At, By: row.ByName, Name: row.Name, Changed: row.Changed, Left: row.LeftOver, Before: row.ScoreBefore,
+				After: row.ScoreAfter}
 			var err error
 			if l.Report, err = p.file(ctx, row.ReportKey, "", row.At); err != nil {
 				return err
@@ -315,7 +318,8 @@ func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys []row
 			return err
 		}
 		for _, e := range excuses {
-			line := excuse{Color: e.Color, File: e.Path, Where: e.Place, Reason: e.Reason, By: e.ByName, At: e.At, Until: e.UntilDay, Ended: e.EndedAt, EndedBy: e.EndedBy}
+			line := excuse{Color: e.Color, File: e.Path, Where: e.Place, Reason: e.Reason, By: e.ByName, At: e.At, Until: e.UntilDay,
+				Ended: e.EndedAt, EndedBy: e.EndedBy}
 			if e.ProjectID != nil {
 				if line.Project = names[*e.ProjectID]; line.Project == "" {
 					continue // of a project that was removed
@@ -355,7 +359,8 @@ func projectOf(tx *store.DB, row store.Project, room *int) (p project, keys rows
 		return p, keys, err
 	}
 	for _, l := range runs {
-		to := run{Number: l.Number, At: l.At, By: l.ByName, Tolerance: l.Tolerance, Files: l.Files, Uses: l.Uses, Findings: l.Findings, Unjudged: l.Unjudged, Score: l.Score}
+		to := run{Number: l.Number, At: l.At, By: l.ByName, Tolerance: l.Tolerance, Files: l.Files, Uses: l.Uses, Findings: l.Findings,
+			Unjudged: l.Unjudged, Score: l.Score}
 		if l.Unread != "" {
 			to.Unread = json.RawMessage(l.Unread)
 		}

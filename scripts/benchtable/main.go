@@ -2,9 +2,9 @@
 //
 //	go test -bench . ./... | go run ./scripts/benchtable [-keep] docs/bench.txt
 //
-// What was stated last stands in the file, a line each: the benchmark, the unit, the value. Ratios to something measured in the same run, whose
-// units begin with "x-", do not depend on the machine: one that got worse by more than a quarter makes it fail. Times stand there to be looked
-// at. With -keep, the file is written anew.
+// What was stated last stands in the file, a line each: the benchmark, the unit, the value. Ratios to something measured in the same run,
+// whose units begin with "x-", do not depend on the machine: one that got worse by more than a quarter makes it fail. Times stand there to
+// be looked at. With -keep, the file is written anew.
 package main
 
 import (

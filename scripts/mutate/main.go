@@ -1,10 +1,10 @@
-// Command mutate breaks lines of packages, one at a time, and says how many of the breaks the tests of their own packages notice. What they do not is listed,
-// with the line: each is a test that is missing, or a line that could go.
+// Command mutate breaks lines of packages, one at a time, and says how many of the breaks the tests of their own packages notice. What they
+// do not is listed, with the line: each is a test that is missing, or a line that could go.
 //
 //	go run ./scripts/mutate [-n 40] [-seed 1] [-file judge.go] PACKAGE...
 //
-// Files are not touched: the compiler is given the broken one in place (go help build, -overlay). The places are drawn by the seed, so that two runs of the same
-// code break the same lines. A break that does not compile is not counted, one that never ends counts as noticed.
+// Files are not touched: the compiler is given the broken one in place (go help build, -overlay). The places are drawn by the seed, so that
+// two runs of the same code break the same lines. A break that does not compile is not counted, one that never ends counts as noticed.
 package main
 
 import (
@@ -65,7 +65,8 @@ func mutants(name string) (out []mutant, err error) {
 				add(n.OpPos, n.OpPos+token.Pos(len(n.Op.String())), other.String(), n.Op.String()+" becomes "+other.String())
 			}
 		case *ast.IfStmt:
-			add(n.Cond.Pos(), n.Cond.End(), "!("+string(src[fs.Position(n.Cond.Pos()).Offset:fs.Position(n.Cond.End()).Offset])+")", "the condition is turned round")
+			add(n.Cond.Pos(), n.Cond.End(), "!("+string(src[fs.Position(n.Cond.Pos()).Offset:fs.Position(n.Cond.End()).Offset])+")",
+				"the condition is turned round")
 		case *ast.BasicLit:
 			if v, err := strconv.Atoi(n.Value); n.Kind == token.INT && err == nil {
 				add(n.Pos(), n.End(), strconv.Itoa(v+1), n.Value+" becomes "+strconv.Itoa(v+1))

@@ -110,7 +110,8 @@ func packages(ui string, fonts bool) (list []work, err error) {
 	for len(todo) > 0 {
 		name := todo[0]
 		todo = todo[1:]
-		if seen[name] || root.Overrides[name] != "" || !fonts && strings.HasPrefix(name, "@fontsource") || strings.HasPrefix(name, "@types/") {
+		if seen[name] || root.Overrides[name] != "" || !fonts && strings.HasPrefix(name, "@fontsource") ||
+			strings.HasPrefix(name, "@types/") {
 			continue
 		}
 		seen[name] = true

@@ -1,6 +1,6 @@
 // Command slowest runs tests, passes on what go test says without -v, and ends with a list of the tests that took longest.
 //
-//	go run ./scripts/slowest go test -timeout 12m ./...
+//	go run ./scripts/slowest go test -timeout 30m ./...
 //
 // Its status is that of the command, to whose arguments it adds -json.
 package main

@@ -66,7 +66,8 @@ func StartCluster(t testing.TB) *Cluster {
 	require.NoError(t, server.Stop())
 	ports := freePorts(t, 8)
 	for i := range c.Nodes {
-		c.Nodes[i] = &Node{t: t, dir: t.TempDir(), port: ports[4*i], group: ports[4*i+1], ist: ports[4*i+2], sst: ports[4*i+3], weight: 2 - i}
+		c.Nodes[i] = &Node{t: t, dir: t.TempDir(), port: ports[4*i], group: ports[4*i+1], ist: ports[4*i+2], sst: ports[4*i+3],
+			weight: 2 - i}
 	}
 	for i, n := range c.Nodes {
 		n.donor = filepath.Join(c.Nodes[0].dir, "log")
@@ -105,10 +106,14 @@ func (n *Node) DSN() string {
 
 func (n *Node) arguments(more ...string) []string {
 	options := fmt.Sprintf("gmcast.listen_addr=tcp://127.0.0.1:%d;ist.recv_addr=127.0.0.1:%d;pc.weight=%d;evs.keepalive_period=PT0.5S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S;evs.install_timeout=PT4S", n.group, n.ist, n.weight)
-	a := []string{"--no-defaults", "--datadir=" + filepath.Join(n.dir, "data"), "--socket=" + filepath.Join(n.dir, "s"), "--pid-file=" + filepath.Join(n.dir, "pid"),
-		fmt.Sprintf("--port=%d", n.port), "--bind-address=127.0.0.1", "--skip-name-resolve", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin",
-		"--innodb-buffer-pool-size=64M", "--max-allowed-packet=256M", "--innodb-flush-log-at-trx-commit=1", "--binlog-format=ROW", "--innodb-autoinc-lock-mode=2",
-		"--wsrep-on=ON", "--wsrep-provider=" + galera, "--wsrep-cluster-name=huekeep-test", "--wsrep-sst-method=rsync", fmt.Sprintf("--wsrep-sst-receive-address=127.0.0.1:%d", n.sst), "--wsrep-retry-autocommit=4",
+	a := []string{"--no-defaults", "--datadir=" + filepath.Join(n.dir, "data"), "--socket=" + filepath.Join(n.dir, "s"),
+		"--pid-file=" + filepath.Join(n.dir, "pid"),
+		fmt.Sprintf("--port=%d", n.port), "--bind-address=127.0.0.1", "--skip-name-resolve", "--character-set-server=utf8mb4",
+		"--collation-server=utf8mb4_bin",
+		"--innodb-buffer-pool-size=64M", "--max-allowed-packet=256M", "--innodb-flush-log-at-trx-commit=1", "--binlog-format=ROW",
+		"--innodb-autoinc-lock-mode=2",
+		"--wsrep-on=ON", "--wsrep-provider=" + galera, "--wsrep-cluster-name=huekeep-test", "--wsrep-sst-method=rsync",
+		fmt.Sprintf("--wsrep-sst-receive-address=127.0.0.1:%d", n.sst), "--wsrep-retry-autocommit=4",
 		fmt.Sprintf("--wsrep-node-address=127.0.0.1:%d", n.group), "--wsrep-provider-options=" + options}
 	if os.Geteuid() == 0 {
 		a = append(a, "--user=root")
@@ -126,7 +131,8 @@ func (n *Node) start(first bool) {
 	if first {
 		more = []string{"--wsrep-cluster-address=gcomm://" + n.others, "--wsrep-new-cluster"}
 	}
-	if state, err := os.ReadFile(filepath.Join(n.dir, "data", "grastate.dat")); err == nil && strings.Contains(string(state), "seqno:   -1") {
+	if state, err := os.ReadFile(filepath.Join(n.dir, "data", "grastate.dat")); err == nil &&
+		strings.Contains(string(state), "seqno:   -1") {
 		cmd := exec.Command(server, n.arguments(more[0], "--wsrep-recover")...)
 		cmd.Env = environment
 		log, _ := cmd.CombinedOutput() // it ends when it has said it

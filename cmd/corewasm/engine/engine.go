@@ -587,7 +587,8 @@ func cut(ratio float64, decimals int) string {
 
 func (e *Engine) specimen(a SpecimenArgs) ([]Specimen, error) {
 	if len(a.Values) > limits.SpecimenColors {
-		return nil, fmt.Errorf("that is %d colors; at most %d are held against each other, choose a smaller subject", len(a.Values), limits.SpecimenColors)
+		return nil, fmt.Errorf("that is %d colors; at most %d are held against each other, choose a smaller subject", len(a.Values),
+			limits.SpecimenColors)
 	}
 	set, err := readAll(a.Values)
 	if err != nil {
@@ -891,7 +892,8 @@ func (e *Engine) Open(data []byte) []byte {
 	}
 	e.next++
 	e.pictures[e.next] = p
-	out := Opened{ID: e.next, Width: p.Rect.Dx(), Height: p.Rect.Dy(), Format: p.Format, Profile: p.Profile, Note: p.Note, Inks: p.Inks != nil, Chart: []Spot{}, Flat: []Spot{}}
+	out := Opened{ID: e.next, Width: p.Rect.Dx(), Height: p.Rect.Dy(), Format: p.Format, Profile: p.Profile, Note: p.Note,
+		Inks: p.Inks != nil, Chart: []Spot{}, Flat: []Spot{}}
 	for _, patch := range picture.Chart(p.NRGBA) {
 		b := patch.Box
 		out.Chart = append(out.Chart, Spot{patch.Color.Hex(), (b.Min.X + b.Max.X) / 2, (b.Min.Y + b.Max.Y) / 2,
@@ -1077,7 +1079,8 @@ func (e *Engine) hold(a HeldArgs) (HeldAnswer, error) {
 		return HeldAnswer{}, err
 	}
 	if len(set) == 0 || len(set) > limits.SpecimenColors {
-		return HeldAnswer{}, fmt.Errorf("a palette of %d colors cannot be held against a picture; it takes 1 to %d", len(set), limits.SpecimenColors)
+		return HeldAnswer{}, fmt.Errorf("a palette of %d colors cannot be held against a picture; it takes 1 to %d", len(set),
+			limits.SpecimenColors)
 	}
 	small, err := e.gather(a.ID, a.Side)
 	if err != nil {

@@ -1,4 +1,5 @@
-// Command types writes what the browser knows of the core's questions and answers, in TypeScript, and the tables of the rules that it draws from.
+// Command types writes what the browser knows of the core's questions and answers, in TypeScript, and the tables of the rules that it draws
+// from.
 package main
 
 import (

@@ -37,7 +37,8 @@ func Rules(entries ...string) audit.Rules {
 	return r
 }
 
-// Told lists what is found in a file: "name place" of each use that is seen, behind it "=" where it is linked; "? value place" where the color is not known.
+// Told lists what is found in a file: "name place" of each use that is seen, behind it "=" where it is linked; "? value place" where the
+// color is not known.
 func Told(t testing.TB, name string, data []byte) (out []string) {
 	t.Helper()
 	scan, err := kinds.Read(name, data)
@@ -86,9 +87,10 @@ func Deck(t testing.TB, inner string) []byte {
 		"_rels/.rels":                     `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="ppt/presentation.xml"/></r>`,
 		"ppt/presentation.xml":            `<p:presentation xmlns:p="p" xmlns:r="r"><p:sldIdLst><p:sldId r:id="a"/></p:sldIdLst></p:presentation>`,
 		"ppt/_rels/presentation.xml.rels": `<r><Relationship Id="a" Type="x/relationships/slide" Target="slides/s.xml"/></r>`,
-		"ppt/slides/s.xml":                `<p:sld xmlns:a="a"><p:sp><p:cNvPr name="Box"/><p:spPr><a:solidFill>` + inner + `</a:solidFill></p:spPr></p:sp></p:sld>`,
-		"ppt/slides/_rels/s.xml.rels":     `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`,
-		"ppt/t.xml":                       `<a:theme><a:clrScheme><a:dk1><a:sysClr val="windowText" lastClr="102030"/></a:dk1><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
+		"ppt/slides/s.xml": `<p:sld xmlns:a="a"><p:sp><p:cNvPr name="Box"/><p:spPr><a:solidFill>` + inner +
+			`</a:solidFill></p:spPr></p:sp></p:sld>`,
+		"ppt/slides/_rels/s.xml.rels": `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`,
+		"ppt/t.xml":                   `<a:theme><a:clrScheme><a:dk1><a:sysClr val="windowText" lastClr="102030"/></a:dk1><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
 	}
 	return Zip(t, files)
 }

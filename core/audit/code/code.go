@@ -36,8 +36,8 @@ var languages = map[string]language{
 	".py":    {order: "RGBA", scale: 1, hash: true},
 }
 
-// ScanCode reads the source of an application: colors that are made by a call, strings that are colors by their notation or by the name that they
-// are given to, and numbers that are given to the name of a color.
+// ScanCode reads the source of an application: colors that are made by a call, strings that are colors by their notation or by the name
+// that they are given to, and numbers that are given to the name of a color.
 func ScanCode(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 	data, err := scanning.PlainText(p)
 	if err != nil {
@@ -123,8 +123,8 @@ func (c *code) read() error {
 	return nil
 }
 
-// stringAt is where the text of a string begins and where the string ends, -1 for one that does not end. Each kind of quote is looked for once where
-// none ends.
+// stringAt is where the text of a string begins and where the string ends, -1 for one that does not end. Each kind of quote is looked for
+// once where none ends.
 func (c *code) stringAt(i int) (begin, end int) {
 	d, q := c.Data, c.Data[i]
 	which := strings.IndexByte(`"'`, q)
@@ -207,7 +207,8 @@ func (c *code) quoted(from, begin, end int) error {
 	case bareHex.MatchString(text) && strings.Contains(strings.ToLower(key), "hex"):
 		return c.digits(at, text, key, c.order)
 	case begin-from == 3: // of several lines: markup or a style sheet, maybe
-		if trimmed := strings.TrimSpace(text); web.HoldsColor(trimmed) && (web.HoldsMarkup(trimmed) || web.InStyle.MatchString(trimmed)) && !strings.Contains(trimmed, `\`) {
+		if trimmed := strings.TrimSpace(text); web.HoldsColor(trimmed) && (web.HoldsMarkup(trimmed) || web.InStyle.MatchString(trimmed)) &&
+			!strings.Contains(trimmed, `\`) {
 			return c.Colored(begin-1, end-2, key, false)
 		}
 		return nil
@@ -260,11 +261,13 @@ func (c *code) digits(at int, text, key, order string) error {
 
 func (c *code) use(from, to int, value, key string) *audit.Use {
 	line, column := c.Lines.At(from)
-	return &audit.Use{Value: scanning.Shorten(strings.Join(strings.Fields(value), " "), 120), Alpha: 1, Where: c.Texts.Place(c.Page.Name, line, column, key, ""), Line: line, Column: column,
+	return &audit.Use{Value: scanning.Shorten(strings.Join(strings.Fields(value), " "), 120), Alpha: 1,
+		Where: c.Texts.Place(c.Page.Name, line, column, key, ""), Line: line, Column: column,
 		At: []source.Span{{Part: c.Part, Start: from, End: to}}}
 }
 
-// literal reads a hexadecimal number that is given to the name of a color, or, made, that a color is made of. It says how long the number is.
+// literal reads a hexadecimal number that is given to the name of a color, or, made, that a color is made of. It says how long the number
+// is.
 func (c *code) literal(i int, key string, made bool) int {
 	end := i + 2
 	for end < len(c.Data) && (scanning.IsHexDigit(c.Data[end]) || c.Data[end] == '_') {
@@ -297,7 +300,8 @@ var (
 )
 
 // shared are the constants that mean one color in every library of the language: pure ones, on which all agree.
-var shared = map[string]string{"red": "#FF0000", "blue": "#0000FF", "white": "#FFFFFF", "black": "#000000", "yellow": "#FFFF00", "cyan": "#00FFFF", "magenta": "#FF00FF"}
+var shared = map[string]string{"red": "#FF0000", "blue": "#0000FF", "white": "#FFFFFF", "black": "#000000", "yellow": "#FFFF00",
+	"cyan": "#00FFFF", "magenta": "#FF00FF"}
 
 // name reads what a name begins, which is a call that makes a color or one of a framework's own colors, and says where to go on.
 func (c *code) name(from, to int) int {
@@ -392,7 +396,8 @@ var (
 	channelName = regexp.MustCompile(`(?i)^(?:\w*?)(red|green|blue|alpha|opacity|white|r|g|b|a|o)$`)
 )
 
-// call reads a call that makes a color, whose arguments open at an offset. It says where to go on: in the arguments, where it makes none of numbers.
+// call reads a call that makes a color, whose arguments open at an offset. It says where to go on: in the arguments, where it makes none of
+// numbers.
 func (c *code) call(from, open int, method string) int {
 	switch method {
 	case "", "rgb", "argb", "rgba", "fromargb", "fromrgb", "fromrgbo", "from", "color", "valueof", "srgb", "init":
@@ -427,7 +432,8 @@ func (c *code) call(from, open int, method string) int {
 	return c.numbers(from, end, key, method, args)
 }
 
-// numbers reads a color of numbers that stand from an offset to another, and says where to go on: behind its beginning, where they are none.
+// numbers reads a color of numbers that stand from an offset to another, and says where to go on: behind its beginning, where they are
+// none.
 func (c *code) numbers(from, end int, key, method string, args []argument) int {
 	channels, space, alpha, why := c.channels(args, method)
 	if channels == nil && why == "" {
@@ -478,8 +484,8 @@ func lastWord(text []byte) []byte {
 	return nil
 }
 
-// channels are the three numbers of a color among arguments, the space that they are in and its opacity; nothing if the call makes none of numbers,
-// and a reason where some are numbers and some are not.
+// channels are the three numbers of a color among arguments, the space that they are in and its opacity; nothing if the call makes none of
+// numbers, and a reason where some are numbers and some are not.
 func (c *code) channels(args []argument, method string) (out []web.Channel, space string, alpha float64, why string) {
 	space, alpha = "srgb", 1
 	names := []string{"r", "g", "b", "a"}

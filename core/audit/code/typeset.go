@@ -14,8 +14,8 @@ import (
 	"huekeep/core/source"
 )
 
-// ScanTypeset reads LaTeX with the colors of its packages color and xcolor: those that are defined, and those that a command is given in a model or by one
-// of the names that are there without a definition. A mix of named colors follows them and is not reported.
+// ScanTypeset reads LaTeX with the colors of its packages color and xcolor: those that are defined, and those that a command is given in a
+// model or by one of the names that are there without a definition. A mix of named colors follows them and is not reported.
 func ScanTypeset(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 	data, err := scanning.PlainText(p)
 	if err != nil {
@@ -69,7 +69,8 @@ func ScanTypeset(s *scanning.Scanner, p *source.Part, name string) (string, erro
 	return audit.Plural(len(l.Starts), "line"), s.Tally.Check()
 }
 
-// uncommented is a text with blanks where comments stand, so that offsets stay: from a percent sign that is not escaped to the end of the line.
+// uncommented is a text with blanks where comments stand, so that offsets stay: from a percent sign that is not escaped to the end of the
+// line.
 func uncommented(data []byte) []byte {
 	out := bytes.Clone(data)
 	for i := 0; i < len(out); i++ {
@@ -95,8 +96,10 @@ var (
 var texNames = func() map[string]color.RGB8 {
 	out := map[string]color.RGB8{}
 	for name, v := range map[string][3]float64{
-		"red": {1, 0, 0}, "green": {0, 1, 0}, "blue": {0, 0, 1}, "cyan": {0, 1, 1}, "magenta": {1, 0, 1}, "yellow": {1, 1, 0}, "black": {0, 0, 0}, "white": {1, 1, 1},
-		"gray": {.5, .5, .5}, "darkgray": {.25, .25, .25}, "lightgray": {.75, .75, .75}, "brown": {.75, .5, .25}, "lime": {.75, 1, 0}, "olive": {.5, .5, 0}, "orange": {1, .5, 0},
+		"red": {1, 0, 0}, "green": {0, 1, 0}, "blue": {0, 0, 1}, "cyan": {0, 1, 1}, "magenta": {1, 0, 1}, "yellow": {1, 1, 0}, "black": {0,
+			0, 0}, "white": {1, 1, 1},
+		"gray": {.5, .5, .5}, "darkgray": {.25, .25, .25}, "lightgray": {.75, .75, .75}, "brown": {.75, .5, .25}, "lime": {.75, 1, 0},
+		"olive": {.5, .5, 0}, "orange": {1, .5, 0},
 		"pink": {1, .75, .75}, "purple": {.75, 0, .25}, "teal": {0, .5, .5}, "violet": {.5, 0, .5},
 	} {
 		out[name] = color.RGB{R: v[0], G: v[1], B: v[2]}.RGB8()
@@ -160,7 +163,8 @@ func texColor(model, values string) (u audit.Use) {
 			return form.Values(old, []float64{float64(to.RGB.R) / 255}, full)
 		})
 	case 4:
-		u.Color, u.Form = audit.InksColor(color.CMYK{C: 100 * numbers[0], M: 100 * numbers[1], Y: 100 * numbers[2], K: 100 * numbers[3]}), form.Inks(1)
+		u.Color, u.Form = audit.InksColor(color.CMYK{C: 100 * numbers[0], M: 100 * numbers[1], Y: 100 * numbers[2], K: 100 * numbers[3]}),
+			form.Inks(1)
 	default:
 		u.Color = audit.Screen(color.RGB{R: numbers[0] / full, G: numbers[1] / full, B: numbers[2] / full}.RGB8())
 		u.Form = form.Numbers(full)

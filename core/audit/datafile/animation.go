@@ -36,7 +36,8 @@ func scanAnimation(t *tree) (string, error) {
 			case t.get(asset, "p") != nil && t.get(asset, "p").kind == '"':
 				if uri := a.text(t.get(asset, "p")); strings.HasPrefix(uri, "data:") {
 					n := t.get(asset, "p")
-					web.DataURI(a.Scanner, t.part, int(n.start)+1, int(n.end)-1, t.data[n.start+1:n.end-1], "picture "+a.named(asset, "id", ""))
+					web.DataURI(a.Scanner, t.part, int(n.start)+1, int(n.end)-1, t.data[n.start+1:n.end-1],
+						"picture "+a.named(asset, "id", ""))
 				} else if uri != "" {
 					a.Note("The picture %s lies in another file.", scanning.Shorten(uri, 60))
 				}
@@ -134,7 +135,8 @@ func (a *animation) walk(n *node, place string, depth int) {
 			if role == "" {
 				role = "gradient"
 			}
-			a.property(a.get(i, "k"), place+" > "+role, func(v *node, where string, count int, times string) { a.gradient(v, int(stops), where, times) })
+			a.property(a.get(i, "k"), place+" > "+role,
+				func(v *node, where string, count int, times string) { a.gradient(v, int(stops), where, times) })
 		case (a.key(i) == "sc" || a.key(i) == "fc") && i.kind == '"':
 			a.hex(i, place+" > "+map[string]string{"sc": "solid", "fc": "text"}[a.key(i)])
 		case (a.key(i) == "fc" || a.key(i) == "sc") && i.kind == '[':
@@ -153,7 +155,8 @@ func (a *animation) walk(n *node, place string, depth int) {
 func (a *animation) property(n *node, where string, value func(v *node, where string, count int, times string)) {
 	if x := a.get(n, "x"); x != nil && x.kind == '"' {
 		line, column := a.lines.At(int(x.start))
-		a.Add(&audit.Use{Value: scanning.Shorten(strings.Join(strings.Fields(a.text(x)), " "), 120), Where: where + ", expression", Line: line, Column: column, Why: "an expression works it out while it plays"})
+		a.Add(&audit.Use{Value: scanning.Shorten(strings.Join(strings.Fields(a.text(x)), " "), 120), Where: where + ", expression",
+			Line: line, Column: column, Why: "an expression works it out while it plays"})
 	}
 	if sid := a.get(n, "sid"); sid != nil && sid.kind == '"' {
 		if c, ok := a.slots[a.text(sid)]; ok {
@@ -235,8 +238,10 @@ func (a *animation) channels2(start, end int, values []float64, where, define st
 		return
 	}
 	line, column := a.lines.At(start)
-	a.Add(&audit.Use{Value: scanning.Shorten(strings.Join(strings.Fields(a.data[start:end]), " "), 80), Color: audit.Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8()),
-		Alpha: alpha, Where: where, Define: define, Line: line, Column: column, At: []source.Span{{Part: a.part, Start: start, End: end}}, Form: form.Numbers(scale)})
+	a.Add(&audit.Use{Value: scanning.Shorten(strings.Join(strings.Fields(a.data[start:end]), " "), 80),
+		Color: audit.Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8()),
+		Alpha: alpha, Where: where, Define: define, Line: line, Column: column, At: []source.Span{{Part: a.part, Start: start, End: end}},
+		Form: form.Numbers(scale)})
 }
 
 // gradient reads the stops of a gradient: an offset and three numbers each; what follows them is how opaque they are.
@@ -246,7 +251,8 @@ func (a *animation) gradient(n *node, stops int, place, times string) {
 		return
 	}
 	for i := range stops {
-		a.channels2(int(a.items(n)[4*i+1].start), int(a.items(n)[4*i+3].end), values[4*i+1:4*i+4], a.where(fmt.Sprintf("%s, stop %d", place, i+1), times), "")
+		a.channels2(int(a.items(n)[4*i+1].start), int(a.items(n)[4*i+3].end), values[4*i+1:4*i+4],
+			a.where(fmt.Sprintf("%s, stop %d", place, i+1), times), "")
 	}
 }
 
@@ -261,7 +267,8 @@ func (a *animation) hex(n *node, place string) {
 		return
 	}
 	line, column := a.lines.At(int(n.start))
-	a.Add(&audit.Use{Value: text, Color: audit.ColorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column, At: []source.Span{a.span(n)}, Form: form.Quoted(form.CSS)})
+	a.Add(&audit.Use{Value: text, Color: audit.ColorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column,
+		At: []source.Span{a.span(n)}, Form: form.Quoted(form.CSS)})
 }
 
 // slot reads a value that properties point to.

@@ -278,7 +278,8 @@ type tokenValue struct {
 
 func (t *tree) useAt(n *node, path []step) audit.Use {
 	line, column := t.lines.At(int(n.start))
-	return audit.Use{Where: t.Texts.Place(t.name, line, column, scanning.Shorten(written(&t.Texts, path), 80), ""), Line: line, Column: column, At: t.Spans.Run(t.span(n))}
+	return audit.Use{Where: t.Texts.Place(t.name, line, column, scanning.Shorten(written(&t.Texts, path), 80), ""), Line: line,
+		Column: column, At: t.Spans.Run(t.span(n))}
 }
 
 // walk reads a value; kind is the type of token that its group gives.
@@ -336,8 +337,8 @@ func (t *tree) walk(n *node, path []step, kind string) {
 	}
 }
 
-// extensions reads what tools keep with a token or a group, such as its values in other modes; but not what a library keeps of itself there,
-// former values among it.
+// extensions reads what tools keep with a token or a group, such as its values in other modes; but not what a library keeps of itself
+// there, former values among it.
 func (t *tree) extensions(n *node, path []step) {
 	list := t.get(n, "$extensions")
 	if list == nil || list.kind != '{' {
@@ -350,7 +351,8 @@ func (t *tree) extensions(n *node, path []step) {
 	}
 }
 
-// pointed is the token that a JSON Pointer leads to (Design Tokens Format 2025.10, references; RFC 6901): "#/brand/buoy/$value" is brand.buoy.
+// pointed is the token that a JSON Pointer leads to (Design Tokens Format 2025.10, references; RFC 6901): "#/brand/buoy/$value" is
+// brand.buoy.
 func pointed(ref string) (name string, ok bool) {
 	rest, ok := strings.CutPrefix(ref, "#/")
 	if !ok {

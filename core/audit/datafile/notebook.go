@@ -31,14 +31,16 @@ type output struct {
 	texts []run
 }
 
-// ScanNotebook reads a notebook (the open nbformat 4): the code of its cells, their Markdown, and what they gave as pictures, drawings and pages.
+// ScanNotebook reads a notebook (the open nbformat 4): the code of its cells, their Markdown, and what they gave as pictures, drawings and
+// pages.
 func ScanNotebook(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 	data, err := scanning.PlainText(p)
 	if err != nil {
 		return "", err
 	}
 	if len(data) > limits.LibraryBytes {
-		return "", fmt.Errorf("it has %s; of notebooks, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
+		return "", fmt.Errorf("it has %s; of notebooks, at most %s are read", limits.Size(int64(len(data))),
+			limits.Size(limits.LibraryBytes))
 	}
 	cells, err := notebookCells(string(data))
 	if err != nil {
@@ -85,7 +87,8 @@ func joined(data []byte, texts []run) (all string, each []string) {
 }
 
 // jsonLines scans a text that is a list of its lines, or one text, in JSON.
-func jsonLines(s *scanning.Scanner, p *source.Part, data []byte, texts []run, place string, scan func(*scanning.Scanner, *source.Part, string) (string, error)) error {
+func jsonLines(s *scanning.Scanner, p *source.Part, data []byte, texts []run, place string,
+	scan func(*scanning.Scanner, *source.Part, string) (string, error)) error {
 	if len(texts) == 0 {
 		return nil
 	}

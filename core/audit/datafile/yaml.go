@@ -28,7 +28,8 @@ func ScanYAML(s *scanning.Scanner, p *source.Part, name string) (string, error) 
 		return "", fmt.Errorf("it has %s; of YAML, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.TextBytes/4))
 	}
 	y := &yamlText{Scanner: s, part: p, name: name, data: data, lines: scanning.NewLines(data)}
-	dec := yaml.NewDecoder(strings.NewReader(version.ReplaceAllString(string(data), "${1}1.1"))) // the library refuses later ones, which read alike here
+	// the library refuses later ones, which read alike here
+	dec := yaml.NewDecoder(strings.NewReader(version.ReplaceAllString(string(data), "${1}1.1")))
 	for documents := 0; ; documents++ {
 		var n yaml.Node
 		if err := y.decode(dec, &n); err != nil {
@@ -142,14 +143,16 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	if bare {
 		c, err = color.ParseCSS("#" + digits)
 	}
-	if err != nil && n.Style&yaml.LiteralStyle != 0 && web.InStyle.MatchString(text) && strings.Contains(text, "{") && web.HoldsColor(text) {
+	if err != nil && n.Style&yaml.LiteralStyle != 0 && web.InStyle.MatchString(text) && strings.Contains(text, "{") &&
+		web.HoldsColor(text) {
 		y.block(n)
 		return
 	}
 	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || web.NoStyle(key) {
 		return
 	}
-	u := audit.Use{Value: text, Color: audit.ColorOf(c), Alpha: c.Alpha, Where: y.Texts.Place(y.name, n.Line, n.Column, scanning.Shorten(written(&y.Texts, path), 80), ""), Line: n.Line, Column: n.Column}
+	u := audit.Use{Value: text, Color: audit.ColorOf(c), Alpha: c.Alpha,
+		Where: y.Texts.Place(y.name, n.Line, n.Column, scanning.Shorten(written(&y.Texts, path), 80), ""), Line: n.Line, Column: n.Column}
 	at := y.offset(n)
 	if at >= 0 {
 		if n.Style&(yaml.DoubleQuotedStyle|yaml.SingleQuotedStyle) != 0 {

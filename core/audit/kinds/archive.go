@@ -75,7 +75,8 @@ func scanFolder(s *scanning.Scanner, p *source.Part, passed func(name string) bo
 // Skipped says whether a file of a folder, by its path, is none of a project: hidden ones, and what programs keep for themselves.
 func Skipped(name string) bool {
 	for _, piece := range strings.Split(path.Clean(name), "/") {
-		if strings.HasPrefix(piece, ".") && piece != "." && piece != ".." || piece == "__MACOSX" || piece == "node_modules" || piece == "Thumbs.db" {
+		if strings.HasPrefix(piece, ".") && piece != "." && piece != ".." || piece == "__MACOSX" || piece == "node_modules" ||
+			piece == "Thumbs.db" {
 			return true
 		}
 	}

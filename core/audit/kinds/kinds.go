@@ -1,5 +1,5 @@
-// Package kinds is the table of the files that audits read, and reads them: each row is a kind, what a file is its content says. The kinds are in packages by
-// their families beside this one.
+// Package kinds is the table of the files that audits read, and reads them: each row is a kind, what a file is its content says. The kinds
+// are in packages by their families beside this one.
 package kinds
 
 import (
@@ -59,7 +59,8 @@ func makeKinds() []scanning.Kind {
 	text := func(name, label string, is is, scan scan, extensions ...string) scanning.Kind {
 		return scanning.Kind{Name: name, Label: label, Extensions: extensions, Is: is, Scan: scan, Text: true}
 	}
-	// packed is a document that is a ZIP archive, by what that says of itself (recognize.Content.Pack). One of its name that is another is damaged.
+	// packed is a document that is a ZIP archive, by what that says of itself (recognize.Content.Pack). One of its name that is another is
+	// damaged.
 	document := map[string]bool{}
 	packed := func(name, label, pack string, scan scan, extensions ...string) scanning.Kind {
 		for _, e := range extensions {
@@ -82,10 +83,13 @@ func makeKinds() []scanning.Kind {
 		row("fodt", "an open document as one XML file", func(_ string, c recognize.Content) bool {
 			return c.Root == "document" && bytes.Contains(c.Data[:min(len(c.Data), 4000)], []byte("opendocument"))
 		}, office.ScanFlatODF, ".fodt", ".fods", ".fodp", ".fodg"),
-		row("metafile", "a metafile", func(_ string, c recognize.Content) bool { return office.IsMetafile(c.Data) }, office.ScanMetafile, ".emf", ".wmf"),
+		row("metafile", "a metafile", func(_ string, c recognize.Content) bool { return office.IsMetafile(c.Data) }, office.ScanMetafile,
+			".emf", ".wmf"),
 		row("pdf", "a PDF", func(_ string, c recognize.Content) bool { return pdf.IsPDF(c.Data) }, pdf.ScanPDF, ".pdf"),
-		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, pixels.ScanPicture, ".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
-		row("video", "a video", func(_ string, c recognize.Content) bool { return pixels.IsVideo(c.Data) }, pixels.ScanVideo, ".mp4", ".mov", ".webm", ".mkv", ".avi"),
+		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, pixels.ScanPicture,
+			".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
+		row("video", "a video", func(_ string, c recognize.Content) bool { return pixels.IsVideo(c.Data) }, pixels.ScanVideo, ".mp4",
+			".mov", ".webm", ".mkv", ".avi"),
 		text("svg", "a drawing", func(e string, c recognize.Content) bool { return c.Root == "svg" && !lax[e] }, web.ScanSVG, ".svg"),
 		text("svgz", "a compressed drawing", func(_ string, c recognize.Content) bool { return web.IsSVGZ(c.Data) }, web.ScanSVGZ, ".svgz"),
 		text("ttml", "a timed text", func(_ string, c recognize.Content) bool { return c.Root == "tt" }, timed.ScanTTML, ".ttml", ".dfxp"),
@@ -93,7 +97,8 @@ func makeKinds() []scanning.Kind {
 		text("message", "a mail or a page that was kept as one", func(e string, c recognize.Content) bool {
 			return (e == ".eml" || e == ".mhtml" || e == ".mht") && web.MailHead.Match(c.Data[:min(len(c.Data), 4000)])
 		}, web.ScanMessage, ".eml", ".mhtml", ".mht"),
-		text("resource", "a resource of an application, or other XML", named(".xml", ".xaml", ".axaml"), web.ScanResource, ".xml", ".xaml", ".axaml"),
+		text("resource", "a resource of an application, or other XML", named(".xml", ".xaml", ".axaml"), web.ScanResource, ".xml", ".xaml",
+			".axaml"),
 		text("notebook", "a notebook", named(".ipynb"), datafile.ScanNotebook, ".ipynb"),
 		text("markdown", "Markdown", named(".md", ".markdown"), web.ScanMarkdown, ".md", ".markdown"),
 		text("latex", "LaTeX", named(".tex", ".sty", ".cls"), code.ScanTypeset, ".tex", ".sty", ".cls"),
@@ -104,8 +109,10 @@ func makeKinds() []scanning.Kind {
 			return named(".html", ".htm", ".xhtml")(e, c) || c.Plain && unnamed(e) && htmlMark.Match(c.Data[:min(len(c.Data), 2000)])
 		}, web.ScanHTML, ".html", ".htm", ".xhtml"),
 		text("component", "a component", named(".svelte", ".vue"), web.ScanHTML, ".svelte", ".vue"),
-		text("script", "a script", named(".js", ".jsx", ".ts", ".tsx", ".mjs", ".cjs", ".mts", ".cts"), web.ScanScript, ".jsx", ".tsx", ".js", ".ts", ".mjs", ".cjs"),
-		text("code", "the source of an application", named(".swift", ".kt", ".kts", ".java", ".dart", ".qml", ".cs", ".py"), code.ScanCode, ".swift", ".kt", ".kts", ".java", ".dart", ".qml", ".cs", ".py"),
+		text("script", "a script", named(".js", ".jsx", ".ts", ".tsx", ".mjs", ".cjs", ".mts", ".cts"), web.ScanScript, ".jsx", ".tsx",
+			".js", ".ts", ".mjs", ".cjs"),
+		text("code", "the source of an application", named(".swift", ".kt", ".kts", ".java", ".dart", ".qml", ".cs", ".py"), code.ScanCode,
+			".swift", ".kt", ".kts", ".java", ".dart", ".qml", ".cs", ".py"),
 		text("vtt", "WebVTT subtitles", func(_ string, c recognize.Content) bool {
 			return c.Plain && bytes.HasPrefix(recognize.Unmarked(c.Data), []byte("WEBVTT"))
 		}, timed.ScanVTT, ".vtt"),

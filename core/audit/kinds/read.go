@@ -37,7 +37,8 @@ type Together struct {
 // NewTogether begins a project.
 func NewTogether() *Together { return &Together{shared: newShared()} }
 
-// Join puts files that were read apart, and are not finished, behind these, as if they had been read with them. An error says that they are too many.
+// Join puts files that were read apart, and are not finished, behind these, as if they had been read with them. An error says that they are
+// too many.
 func (t *Together) Join(o *Together) error {
 	if t.defined()+o.defined() > limits.FoundPlaces {
 		return scanning.ErrTooMany
@@ -73,7 +74,8 @@ func ReadWatched(name string, data []byte, watch scanning.Watch) (*audit.Scan, e
 // ReadWith is Read with options.
 func ReadWith(name string, data []byte, o Options) (*audit.Scan, error) {
 	if len(data) == 0 && emptyText(name) {
-		return &audit.Scan{Kind: strings.TrimPrefix(scanning.Extension(name), "."), About: "empty", Notes: []string{}, Parts: 1, Alone: true, File: source.Open(path.Base(name), data)}, nil
+		return &audit.Scan{Kind: strings.TrimPrefix(scanning.Extension(name), "."), About: "empty", Notes: []string{}, Parts: 1,
+			Alone: true, File: source.Open(path.Base(name), data)}, nil
 	}
 	k, base, err := kindOf(name, data)
 	if err != nil {

@@ -53,7 +53,8 @@ func ScanDocument(s *scanning.Scanner, p *source.Part, _ string) (string, error)
 	}
 	count := map[string]int{}
 	for _, r := range rels {
-		place := map[string]string{"styles": "styles", "numbering": "lists", "header": "header", "footer": "footer", "footnotes": "footnotes", "endnotes": "endnotes",
+		place := map[string]string{"styles": "styles", "numbering": "lists", "header": "header", "footer": "footer",
+			"footnotes": "footnotes", "endnotes": "endnotes",
 			"comments": "comments", "glossaryDocument": "building blocks", "stylesWithEffects": ""}[r.Kind]
 		if place == "" {
 			continue
@@ -152,7 +153,8 @@ func (o *office) word(part, place string, scope opc.Scope) (paragraphs int, err 
 		return 0, err
 	}
 	o.seen[part] = true
-	w := &words{forms: scanning.BlockOf[wordForm](o.Blocks), drawing: newDrawing(o.Scanner, p, scope, strings.TrimPrefix(place+", document", ", "))}
+	w := &words{forms: scanning.BlockOf[wordForm](o.Blocks),
+		drawing: newDrawing(o.Scanner, p, scope, strings.TrimPrefix(place+", document", ", "))}
 	w.scope = w.drawing.scope
 	if place != "" {
 		w.drawing.place = place
@@ -217,7 +219,8 @@ func (w *words) start(r *markup.Reader) {
 		w.level = r.Get("type")
 	case "lvl":
 		w.level = "level " + next(r.Get("ilvl"))
-	case "color", "u", "shd", "top", "left", "bottom", "right", "start", "end", "insideH", "insideV", "between", "bar", "bdr", "tl2br", "tr2bl", "background", "highlight":
+	case "color", "u", "shd", "top", "left", "bottom", "right", "start", "end", "insideH", "insideV", "between", "bar", "bdr", "tl2br",
+		"tr2bl", "background", "highlight":
 		if !bytes.HasPrefix(r.Name, []byte("a:")) {
 			w.colors(r, local)
 		}
@@ -258,9 +261,11 @@ func (w *words) end(r *markup.Reader) {
 }
 
 // highlights are the sixteen colors that text can be marked with (17.18.40).
-var highlights = map[string]string{"yellow": "FFFF00", "green": "00FF00", "cyan": "00FFFF", "magenta": "FF00FF", "blue": "0000FF", "red": "FF0000", "darkBlue": "000080",
-	"darkCyan": "008080", "darkGreen": "008000", "darkMagenta": "800080", "darkRed": "800000", "darkYellow": "808000", "darkGray": "808080", "lightGray": "C0C0C0",
-	"black": "000000", "white": "FFFFFF"}
+var highlights = map[string]string{"yellow": "FFFF00", "green": "00FF00", "cyan": "00FFFF", "magenta": "FF00FF", "blue": "0000FF",
+	"red": "FF0000", "darkBlue": "000080",
+	"darkCyan": "008080", "darkGreen": "008000", "darkMagenta": "800080", "darkRed": "800000", "darkYellow": "808000", "darkGray": "808080",
+	"lightGray": "C0C0C0",
+	"black":     "000000", "white": "FFFFFF"}
 
 // colorNames are the attributes of a color: of the value, the slot of the theme, its tint and its shade (17.3.2.6, 17.3.5).
 type colorNames [4]string
@@ -277,7 +282,8 @@ func (w *words) colors(r *markup.Reader, local []byte) {
 	case "highlight":
 		if hex, ok := highlights[r.Get("val")]; ok {
 			rgb, _ := color.FromHex(hex)
-			w.report(&audit.Use{Value: r.Get("val"), Color: audit.Screen(rgb), Fixed: "text can be highlighted in sixteen colors only; it takes shading instead"}, "highlight")
+			w.report(&audit.Use{Value: r.Get("val"), Color: audit.Screen(rgb),
+				Fixed: "text can be highlighted in sixteen colors only; it takes shading instead"}, "highlight")
 		}
 	case "color":
 		if w.drawing.top(1) == "sdtPr" { // of the frame that a control has while one writes
@@ -335,10 +341,12 @@ func (w *words) color(r *markup.Reader, names *colorNames, role string) {
 	if value == "auto" && slot == "" {
 		return // black or white, whichever can be read
 	}
-	u := audit.Use{Value: value, At: w.scan.Spans.Run(source.Span{Part: w.drawing.part, Start: from, End: to}), Form: w.forms.One(wordForm{names, w.scope})}
+	u := audit.Use{Value: value, At: w.scan.Spans.Run(source.Span{Part: w.drawing.part, Start: from, End: to}),
+		Form: w.forms.One(wordForm{names, w.scope})}
 	rgb, err := color.FromHex(value)
 	if err == nil && slot != "" && slot != "none" { // what programs show that know no themes
-		w.report(&audit.Use{Value: value, Color: audit.Screen(rgb), Hidden: true, At: w.scan.Spans.Run(source.Span{Part: w.drawing.part, Start: found[0].Start, End: found[0].End}), Form: form.Hex("RGB")}, role)
+		w.report(&audit.Use{Value: value, Color: audit.Screen(rgb), Hidden: true,
+			At: w.scan.Spans.Run(source.Span{Part: w.drawing.part, Start: found[0].Start, End: found[0].End}), Form: form.Hex("RGB")}, role)
 	}
 	if slot != "" && slot != "none" {
 		key := w.scope.Slot(wordSlot(slot))

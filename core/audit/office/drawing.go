@@ -56,7 +56,8 @@ type shape struct {
 }
 
 func newDrawing(s *scanning.Scanner, p *source.Part, scope opc.Scope, place string) *drawing {
-	return &drawing{scan: s, forms: scanning.BlockOf[drawingForm](s.Blocks), part: p, scope: &scope, place: place, frames: map[string]string{}, pictures: map[string]string{}}
+	return &drawing{scan: s, forms: scanning.BlockOf[drawingForm](s.Blocks), part: p, scope: &scope, place: place,
+		frames: map[string]string{}, pictures: map[string]string{}}
 }
 
 func (d *drawing) event(r *markup.Reader, e markup.Event) error {
@@ -69,7 +70,8 @@ func (d *drawing) event(r *markup.Reader, e markup.Event) error {
 		d.end(r)
 	case markup.Text:
 		// The cached name of a chart series.
-		if d.series != "" && len(d.stack) > 2 && string(d.stack[len(d.stack)-1]) == "v" && d.inside("tx") && d.inside("ser") && !strings.Contains(d.series, "(") {
+		if d.series != "" && len(d.stack) > 2 && string(d.stack[len(d.stack)-1]) == "v" && d.inside("tx") && d.inside("ser") &&
+			!strings.Contains(d.series, "(") {
 			d.series += " (" + scanning.Shorten(strings.TrimSpace(r.Decode(r.Data[r.Start:r.End])), 40) + ")"
 		}
 	}
@@ -278,7 +280,8 @@ func (d *drawing) report() {
 		p.Add(what)
 	}
 	scope := d.scope
-	u := audit.Use{Value: c.Written(), Where: p.Done(), Alpha: alpha, Hidden: d.fallback > 0, At: d.scan.Spans.Run(source.Span{Part: d.part, Start: d.colorPos, End: d.colorEnd})}
+	u := audit.Use{Value: c.Written(), Where: p.Done(), Alpha: alpha, Hidden: d.fallback > 0,
+		At: d.scan.Spans.Run(source.Span{Part: d.part, Start: d.colorPos, End: d.colorEnd})}
 	rgb, ok := c.RGB(scope.Color)
 	switch {
 	case ok:
@@ -483,7 +486,8 @@ func (d *drawing) role() string {
 			}
 			return "marker" + gradient
 		case "spPr", "grpSpPr":
-			if i > 0 && (string(d.stack[i-1]) == "marker" || strings.HasSuffix(string(d.stack[i-1]), "Ax") || strings.HasSuffix(string(d.stack[i-1]), "Gridlines")) {
+			if i > 0 && (string(d.stack[i-1]) == "marker" || strings.HasSuffix(string(d.stack[i-1]), "Ax") ||
+				strings.HasSuffix(string(d.stack[i-1]), "Gridlines")) {
 				continue
 			}
 			if line {

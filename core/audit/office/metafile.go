@@ -12,8 +12,8 @@ import (
 	"huekeep/core/source"
 )
 
-// IsMetafile recognizes enhanced metafiles by their header (MS-EMF, 2.3.4.2), and those of before by the header that makes them placeable, or
-// their own (MS-WMF, 2.3.2).
+// IsMetafile recognizes enhanced metafiles by their header (MS-EMF, 2.3.4.2), and those of before by the header that makes them placeable,
+// or their own (MS-WMF, 2.3.2).
 func IsMetafile(data []byte) bool {
 	return isEMF(data) || bytes.HasPrefix(data, placeable) || isWMF(data)
 }
@@ -25,7 +25,8 @@ func isEMF(data []byte) bool {
 }
 
 func isWMF(data []byte) bool {
-	return len(data) >= 18 && (data[0] == 1 || data[0] == 2) && data[1] == 0 && data[2] == 9 && data[3] == 0 && data[4] == 0 && (data[5] == 1 || data[5] == 3)
+	return len(data) >= 18 && (data[0] == 1 || data[0] == 2) && data[1] == 0 && data[2] == 9 && data[3] == 0 && data[4] == 0 &&
+		(data[5] == 1 || data[5] == 3)
 }
 
 // Records that say colors, with where in them: the color, and the style whose value paints nothing.
@@ -55,8 +56,8 @@ var (
 // mostRecords bounds what one metafile holds.
 const mostRecords = 1_000_000
 
-// ScanMetafile reads the pens, brushes and text colors of a metafile. Of one that holds its drawing twice, the second form (EMF+) is what newer programs
-// show: the first is repainted with it and not counted. Pictures in it are not looked at.
+// ScanMetafile reads the pens, brushes and text colors of a metafile. Of one that holds its drawing twice, the second form (EMF+) is what
+// newer programs show: the first is repainted with it and not counted. Pictures in it are not looked at.
 func ScanMetafile(s *scanning.Scanner, p *source.Part, _ string) (string, error) {
 	data, err := p.Bytes()
 	if err != nil {
@@ -204,7 +205,8 @@ func (m *metafile) pen(at, end int) int {
 	}
 	flags := binary.LittleEndian.Uint32(m.data[at+8:])
 	at += 20
-	for bit, size := range [...]int{24, 4, 4, 4, 4, 4, 4, 4, -4, 4, -4, -1, -1} { // how long each is; -4 and -1 for as many as it says, of four bytes and of one
+	// how long each is; -4 and -1 for as many as it says, of four bytes and of one
+	for bit, size := range [...]int{24, 4, 4, 4, 4, 4, 4, 4, -4, 4, -4, -1, -1} {
 		if flags&(1<<bit) == 0 {
 			continue
 		}

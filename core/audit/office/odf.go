@@ -169,8 +169,9 @@ func (w *odfWalk) parentOf(s *odfStyle) *odfStyle {
 	return s.above
 }
 
-// point turns the one color of an automatic style into that of a named style: the automatic one derives from it and says no color of its own.
-// Nothing else may change by that, so the named one derives from the same style and sets nothing more that the automatic one does not set.
+// point turns the one color of an automatic style into that of a named style: the automatic one derives from it and says no color of its
+// own. Nothing else may change by that, so the named one derives from the same style and sets nothing more that the automatic one does not
+// set.
 func (w *odfWalk) point(s *odfStyle, attribute source.Span, role string) func(has func(key string) bool) []audit.Pointed {
 	return func(has func(key string) bool) []audit.Pointed {
 		if len(s.colors) != 1 || s.own == "" {
@@ -178,7 +179,8 @@ func (w *odfWalk) point(s *odfStyle, attribute source.Span, role string) func(ha
 		}
 		for _, key := range scanning.Sorted(w.styles) {
 			to := w.styles[key]
-			if to.name == "" || to.own == "" || to.more || to.kind != s.kind || to.parent != s.parent || len(to.colors) != 1 || to.colors[0].role != role || !has(to.key+" "+role) {
+			if to.name == "" || to.own == "" || to.more || to.kind != s.kind || to.parent != s.parent || len(to.colors) != 1 ||
+				to.colors[0].role != role || !has(to.key+" "+role) {
 				continue
 			}
 			for property := range to.sets {
@@ -305,7 +307,8 @@ func (w *odfWalk) start(r *markup.Reader, local []byte) {
 			w.page = strings.TrimSuffix(w.page, " notes") + " notes"
 		}
 	case "table":
-		t := odfTable{name: scanning.Shorten(r.Get("name"), 60), sheet: w.inside("spreadsheet") && len(w.tables) == 0, filled: map[*odfStyle]*cellsOf{}}
+		t := odfTable{name: scanning.Shorten(r.Get("name"), 60), sheet: w.inside("spreadsheet") && len(w.tables) == 0,
+			filled: map[*odfStyle]*cellsOf{}}
 		if t.sheet {
 			w.sheets++
 		}
@@ -370,7 +373,8 @@ func (w *odfWalk) presentation() bool {
 
 func isODFShape(local []byte) bool {
 	switch string(local) {
-	case "frame", "rect", "line", "polyline", "polygon", "path", "circle", "ellipse", "g", "connector", "custom-shape", "caption", "measure", "regular-polygon", "scene":
+	case "frame", "rect", "line", "polyline", "polygon", "path", "circle", "ellipse", "g", "connector", "custom-shape", "caption",
+		"measure", "regular-polygon", "scene":
 		return true
 	}
 	return false
@@ -467,10 +471,14 @@ func (w *odfWalk) end(r *markup.Reader) {
 }
 
 // colorRoles are the attributes that are colors, by what they paint.
-var colorRoles = map[string]string{"color": "text", "background-color": "background", "fill-color": "fill", "stroke-color": "line", "text-underline-color": "underline",
-	"text-overline-color": "overline", "text-line-through-color": "strike-through", "shadow-color": "shadow", "start-color": "gradient, start", "end-color": "gradient, end",
-	"stop-color": "gradient, stop", "border-color": "border", "symbol-color": "symbol", "marker-color": "marker", "glow-color": "glow", "tab-color": "tab",
-	"diffuse-color": "solid, lit", "ambient-color": "solid, shaded", "specular-color": "solid, shining", "emissive-color": "solid, glowing", "color-value": "gradient, stop"}
+var colorRoles = map[string]string{"color": "text", "background-color": "background", "fill-color": "fill", "stroke-color": "line",
+	"text-underline-color": "underline",
+	"text-overline-color":  "overline", "text-line-through-color": "strike-through", "shadow-color": "shadow",
+	"start-color": "gradient, start", "end-color": "gradient, end",
+	"stop-color": "gradient, stop", "border-color": "border", "symbol-color": "symbol", "marker-color": "marker", "glow-color": "glow",
+	"tab-color":     "tab",
+	"diffuse-color": "solid, lit", "ambient-color": "solid, shaded", "specular-color": "solid, shining", "emissive-color": "solid, glowing",
+	"color-value": "gradient, stop"}
 
 // colorRole says what an attribute paints; empty if it is no color.
 func colorRole(name []byte) string {
@@ -534,7 +542,8 @@ func (w *odfWalk) colors(r *markup.Reader, local []byte) {
 		if err != nil {
 			continue
 		}
-		u := audit.Use{Value: value, Color: audit.Screen(rgb), At: w.Spans.Run(source.Span{Part: w.part, Start: a.Start + at, End: a.Start + at + 7}), Form: form.CSS}
+		u := audit.Use{Value: value, Color: audit.Screen(rgb),
+			At: w.Spans.Run(source.Span{Part: w.part, Start: a.Start + at, End: a.Start + at + 7}), Form: form.CSS}
 		if w.style != nil {
 			if w.auto {
 				u.More = &audit.More{Point: w.point(w.style, source.Span{Part: w.part, Start: a.At - 1, End: a.End + 1}, role)}
@@ -551,7 +560,8 @@ func (w *odfWalk) colors(r *markup.Reader, local []byte) {
 		}
 		switch string(local) {
 		case "gradient", "hatch", "linearGradient", "radialGradient", "stop", "gradient-stop", "opacity":
-			u.Where = w.place + strings.Split(role, ",")[0] + " " + scanning.Shorten(styleName(r.Get("display-name"), r.Get("name")), 60) + ", " + role
+			u.Where = w.place + strings.Split(role, ",")[0] + " " + scanning.Shorten(styleName(r.Get("display-name"), r.Get("name")), 60) +
+				", " + role
 			w.Add(&u)
 		case "tab-color":
 		default:

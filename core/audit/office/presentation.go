@@ -297,7 +297,8 @@ func (o *office) around(part, place string, scope opc.Scope, frames, pictures ma
 	if len(shown) == 0 {
 		shown = nil
 	}
-	for _, target := range made { // an application draws the diagram anew from them: what is shown already is repainted with it, the rest counts
+	// an application draws the diagram anew from them: what is shown already is repainted with it, the rest counts
+	for _, target := range made {
 		o.twin = shown
 		err := o.drawn(target, place+", diagram", scope)
 		o.twin = nil

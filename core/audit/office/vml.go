@@ -58,7 +58,8 @@ func (v *vml) open(r *markup.Reader) string {
 	if bytes.HasPrefix(r.Name, []byte("w:")) { // text in a shape, which is read with the other text
 		return name
 	}
-	off := map[string]bool{"fillcolor": r.Get("filled") == "f" || r.Get("filled") == "false", "strokecolor": r.Get("stroked") == "f" || r.Get("stroked") == "false"}
+	off := map[string]bool{"fillcolor": r.Get("filled") == "f" || r.Get("filled") == "false", "strokecolor": r.Get("stroked") == "f" ||
+		r.Get("stroked") == "false"}
 	for _, a := range r.Attrs {
 		attribute := string(markup.Local(a.Name))
 		switch attribute {

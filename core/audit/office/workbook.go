@@ -200,8 +200,8 @@ func tinted(u *audit.Use, rgb color.RGB8, t float64) {
 	u.Color = audit.Screen(rgb)
 }
 
-// inHeader finds the codes of a header or footer (18.3.1.46): K is followed by six digits, or by a color of the theme and its tint in percent;
-// two marks are the character itself.
+// inHeader finds the codes of a header or footer (18.3.1.46): K is followed by six digits, or by a color of the theme and its tint in
+// percent; two marks are the character itself.
 var inHeader = regexp.MustCompile(`&(?:amp;|#38;|#x26;)?(?:&(?:amp;|#38;|#x26;)?|K(?:([0-9A-Fa-f]{6})|([0-9]{2})([+-][0-9]{3})))`)
 
 // header reads the colors of a text of a header or footer.
@@ -246,7 +246,8 @@ func isColorElement(local string) bool {
 	switch local {
 	case "color", "fgColor", "bgColor", "tabColor", "rgbColor":
 		return true
-	case "fillColor", "borderColor", "negativeFillColor", "negativeBorderColor", "axisColor", "colorSeries", "colorNegative", "colorAxis", "colorMarkers", "colorFirst", "colorLast", "colorHigh", "colorLow":
+	case "fillColor", "borderColor", "negativeFillColor", "negativeBorderColor", "axisColor", "colorSeries", "colorNegative", "colorAxis",
+		"colorMarkers", "colorFirst", "colorLast", "colorHigh", "colorLow":
 		return true
 	}
 	return false
@@ -392,7 +393,8 @@ var formatColor = regexp.MustCompile(`(?i)\[(Black|Blue|Cyan|Green|Magenta|Red|W
 func (b *book) numberFormat(r *markup.Reader) {
 	code := r.Get("formatCode")
 	for _, m := range formatColor.FindAllStringSubmatch(code, -1) {
-		u := audit.Use{Value: m[0], Where: "number format " + scanning.Shorten(code, 60), Fixed: "a number format has colors of its own, which are no others"}
+		u := audit.Use{Value: m[0], Where: "number format " + scanning.Shorten(code, 60),
+			Fixed: "a number format has colors of its own, which are no others"}
 		if m[2] != "" {
 			n := number(m[2]) + 7
 			if n < 8 || 6*n+6 > len(indexedColors) {

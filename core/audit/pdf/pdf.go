@@ -42,7 +42,8 @@ func ScanPDF(s *scanning.Scanner, p *source.Part, _ string) (about string, err e
 	if err != nil {
 		return "", err
 	}
-	d := &pdfScan{Scanner: s, root: p, ctx: ctx, parts: map[int]*source.Part{}, texts: map[int]*pdfText{}, objects: map[*source.Part]pdfObject{}, visited: map[string]bool{}, taken: map[string][]taken{}, left: limits.UnpackedBytes / 4}
+	d := &pdfScan{Scanner: s, root: p, ctx: ctx, parts: map[int]*source.Part{}, texts: map[int]*pdfText{},
+		objects: map[*source.Part]pdfObject{}, visited: map[string]bool{}, taken: map[string][]taken{}, left: limits.UnpackedBytes / 4}
 	if ctx.Encrypt != nil {
 		d.fixed = "the PDF is encrypted"
 		s.Note("The PDF is encrypted; its colors are read, and cannot be repainted.")
@@ -167,7 +168,8 @@ func (d *pdfScan) stream(o types.Object) (*source.Part, *types.StreamDict) {
 	content := x.Content
 	x.Content = nil // the library would keep it
 	if d.left -= int64(len(content)); d.left < 0 {
-		d.Unread(fmt.Sprintf("%s, object %d", d.page, number), fmt.Errorf("the PDF unpacks to over %s", limits.Size(limits.UnpackedBytes/4)))
+		d.Unread(fmt.Sprintf("%s, object %d", d.page, number),
+			fmt.Errorf("the PDF unpacks to over %s", limits.Size(limits.UnpackedBytes/4)))
 		return nil, x
 	}
 	p := d.root.Held(fmt.Sprintf("object %d", number), content)
@@ -615,7 +617,8 @@ func (d *pdfScan) shading(o placed, where string) {
 	}
 	space := d.spaceOf(s["ColorSpace"], 0, placed{})
 	if kind, _ := d.ctx.DereferenceNumber(s["ShadingType"]); kind != 2 && kind != 3 {
-		d.Add(&audit.Use{Value: fmt.Sprintf("shading of type %d", int(kind)), Where: where, Why: "its colors stand in a mesh or a formula, which is not read"})
+		d.Add(&audit.Use{Value: fmt.Sprintf("shading of type %d", int(kind)), Where: where,
+			Why: "its colors stand in a mesh or a formula, which is not read"})
 		return
 	}
 	d.stops(d.within(o, "Function"), space, where, 0)
@@ -631,14 +634,16 @@ func (d *pdfScan) stops(o placed, space *pdfSpace, where string, depth int) {
 		return
 	}
 	if list, ok := v.(types.Array); ok { // one function a component
-		d.Add(&audit.Use{Value: fmt.Sprintf("%d functions", len(list)), Where: where, Why: "each of its channels runs by a function of its own"})
+		d.Add(&audit.Use{Value: fmt.Sprintf("%d functions", len(list)), Where: where,
+			Why: "each of its channels runs by a function of its own"})
 		return
 	}
 	f, ok := v.(types.Dict)
 	if !ok {
 		for i, x := range []float64{0, 1} {
 			if out, ok := d.function(o.Object, x, space.n); ok {
-				d.color(audit.Use{Value: "sampled", Where: fmt.Sprintf("%s, end %d", where, i+1), Fixed: "it stands in a table of samples"}, space, out)
+				d.color(audit.Use{Value: "sampled", Where: fmt.Sprintf("%s, end %d", where, i+1), Fixed: "it stands in a table of samples"},
+					space, out)
 			} else {
 				d.Add(&audit.Use{Value: "function", Where: where, Why: "it is worked out by a program"})
 				return
@@ -754,8 +759,10 @@ func (d *pdfScan) writing(o placed, place string, drawn bool) {
 			}
 			continue
 		}
-		if space := map[string]*pdfSpace{"g": deviceGray, "rg": deviceRGB, "k": deviceCMYK}[string(word)]; space != nil && len(values) == space.n {
-			u := audit.Use{Value: strings.Join(strings.Fields(string(text[first:end])), " "), Where: d.at(place, "text that is filled in"), Hidden: drawn}
+		if space := map[string]*pdfSpace{"g": deviceGray, "rg": deviceRGB, "k": deviceCMYK}[string(word)]; space != nil &&
+			len(values) == space.n {
+			u := audit.Use{Value: strings.Join(strings.Fields(string(text[first:end])), " "), Where: d.at(place, "text that is filled in"),
+				Hidden: drawn}
 			d.stands(&u, o)
 			if len(u.At) == 1 { // of all of it
 				from := u.At[0].Start + len("(")

@@ -9,7 +9,8 @@ type pdfLexer struct {
 	at   int
 }
 
-var pdfSpecial = [256]bool{' ': true, '\t': true, '\r': true, '\n': true, '\f': true, 0: true, '[': true, ']': true, '{': true, '}': true, '(': true, ')': true, '<': true, '>': true, '/': true, '%': true}
+var pdfSpecial = [256]bool{' ': true, '\t': true, '\r': true, '\n': true, '\f': true, 0: true, '[': true, ']': true, '{': true, '}': true,
+	'(': true, ')': true, '<': true, '>': true, '/': true, '%': true}
 
 func (l *pdfLexer) next() (word []byte, start, end int) {
 	d := l.data

@@ -46,7 +46,8 @@ func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 	height, _ := d.ctx.DereferenceNumber(x.Dict["Height"])
 	bits, _ := d.ctx.DereferenceNumber(x.Dict["BitsPerComponent"])
 	space := d.spaceOf(x.Dict["ColorSpace"], 0, resources)
-	if !slices.Contains([]float64{1, 2, 4, 8, 16}, bits) || space.n == 0 || space.n > 4 || space.kind == "spot" || width < 1 || height < 1 || width*height > limits.PictureBytes/8 {
+	if !slices.Contains([]float64{1, 2, 4, 8, 16}, bits) || space.n == 0 || space.n > 4 || space.kind == "spot" || width < 1 ||
+		height < 1 || width*height > limits.PictureBytes/8 {
 		why("it is a picture in a form that is not read")
 		return
 	}
@@ -78,7 +79,8 @@ func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 		why("it is damaged: it has fewer pixels than it says")
 		return
 	}
-	if turned, ok := d.numbers(x.Dict["Decode"]); ok && len(turned) == 2*space.n && space.kind != "indexed" { // some channels may be turned over (8.9.5.2)
+	// some channels may be turned over (8.9.5.2)
+	if turned, ok := d.numbers(x.Dict["Decode"]); ok && len(turned) == 2*space.n && space.kind != "indexed" {
 		for k := range space.n {
 			if turned[2*k] == 1 && turned[2*k+1] == 0 {
 				for i := k; i < w*h*space.n; i += space.n {

@@ -84,8 +84,8 @@ func (d *pdfScan) inherited(page placed, key string) placed {
 	return placed{}
 }
 
-// pdfText is what an object says as a part, and where in it each value stands. Of a stream it is the dictionary, without what says how it is
-// packed.
+// pdfText is what an object says as a part, and where in it each value stands. Of a stream it is the dictionary, without what says how it
+// is packed.
 type pdfText struct {
 	part  *source.Part
 	bytes []byte

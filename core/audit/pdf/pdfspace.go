@@ -291,8 +291,8 @@ func (d *pdfScan) whitePoint(its types.Dict) [3]float64 {
 	return color.Whites["D65"]
 }
 
-// calibrated is a space of grays or RGB that says by a gamma, a matrix and a white what its values mean (8.6.5.2, 8.6.5.3), seen as renderers
-// do: its white is the screen's.
+// calibrated is a space of grays or RGB that says by a gamma, a matrix and a white what its values mean (8.6.5.2, 8.6.5.3), seen as
+// renderers do: its white is the screen's.
 func (d *pdfScan) calibrated(kind string, its types.Dict) *pdfSpace {
 	white := d.whitePoint(its)
 	if kind == "gray" {

@@ -233,7 +233,8 @@ func (p *painting) gif(data []byte, to map[color.RGB8]color.RGB8) ([]byte, error
 // keepChunks puts what a PNG says beside its pixels (PNG 3, 11.3) into another one: sizes, times, texts, its color space.
 func keepChunks(from, to []byte) []byte {
 	const head = 8
-	kept := map[string]bool{"pHYs": true, "tEXt": true, "iTXt": true, "zTXt": true, "tIME": true, "sRGB": true, "gAMA": true, "cHRM": true, "eXIf": true, "iCCP": true}
+	kept := map[string]bool{"pHYs": true, "tEXt": true, "iTXt": true, "zTXt": true, "tIME": true, "sRGB": true, "gAMA": true, "cHRM": true,
+		"eXIf": true, "iCCP": true}
 	var extra bytes.Buffer
 	each(from[min(head, len(from)):], func(kind string, chunk []byte) {
 		if kept[kind] {

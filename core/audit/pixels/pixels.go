@@ -150,8 +150,9 @@ func areas(img *image.NRGBA, noise int) []pixelArea {
 // mostAreas is how many areas are looked at for ramps.
 const mostAreas = 1024
 
-// What a ramp is: so many bands at least, whose colors differ by so many levels from one to the next and by so many at the ends, and each of which is so
-// near to the line between those. A band that is a twentieth of the picture is an area of its own; one of a single pixel is none, and leaves a gap.
+// What a ramp is: so many bands at least, whose colors differ by so many levels from one to the next and by so many at the ends, and each
+// of which is so near to the line between those. A band that is a twentieth of the picture is an area of its own; one of a single pixel is
+// none, and leaves a gap.
 const (
 	rampBands = 12
 	rampStep  = 4
@@ -235,7 +236,8 @@ func ends(bands []pixelArea) (from, to color.RGB8, ok bool) {
 	away := func(c color.RGB8) (most color.RGB8) {
 		most = c
 		for _, b := range bands {
-			if d := audit.Farthest(b.color, c); d > audit.Farthest(most, c) || d == audit.Farthest(most, c) && bytes.Compare([]byte{b.color.R, b.color.G, b.color.B}, []byte{most.R, most.G, most.B}) < 0 {
+			if d := audit.Farthest(b.color, c); d > audit.Farthest(most, c) || d == audit.Farthest(most, c) &&
+				bytes.Compare([]byte{b.color.R, b.color.G, b.color.B}, []byte{most.R, most.G, most.B}) < 0 {
 				most = b.color
 			}
 		}
@@ -283,7 +285,8 @@ func clusters(img *image.NRGBA, areas []pixelArea, pixels, noise int) (out []pix
 	if len(areas) > 0 {
 		for i := 0; i+3 < len(rest.Pix); i += 4 {
 			c := color.RGB8{R: rest.Pix[i], G: rest.Pix[i+1], B: rest.Pix[i+2]}
-			if known[c] || noise > 0 && slices.ContainsFunc(areas, func(a pixelArea) bool { return audit.Farthest(a.color, c) <= 3*noise }) {
+			if known[c] || noise > 0 && slices.ContainsFunc(areas,
+				func(a pixelArea) bool { return audit.Farthest(a.color, c) <= 3*noise }) {
 				rest.Pix[i+3] = 0
 			}
 		}
@@ -321,7 +324,8 @@ func ScanDecoded(s *scanning.Scanner, p *source.Part, place string, decode func(
 		if s.Inside {
 			where = place + ", " + where
 		}
-		s.Add(&audit.Use{Value: format + " picture", Where: where, Count: 1, Pixels: true, Why: strings.TrimSuffix(strings.ToLower(img.Odd[:1])+img.Odd[1:], ".")})
+		s.Add(&audit.Use{Value: format + " picture", Where: where, Count: 1, Pixels: true,
+			Why: strings.TrimSuffix(strings.ToLower(img.Odd[:1])+img.Odd[1:], ".")})
 		return fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy()), nil
 	}
 	if img.Note != "" {
@@ -387,7 +391,8 @@ func ScanDecoded(s *scanning.Scanner, p *source.Part, place string, decode func(
 
 // later looks at the frames or pages behind the first, says how many there were with it, and reports the colors of pages, and those of
 // frames that none before them shows.
-func later(s *scanning.Scanner, data []byte, what string, of int, seen map[color.RGB8]bool, place string, paint *painting, fixed string) (looked int, err error) {
+func later(s *scanning.Scanner, data []byte, what string, of int, seen map[color.RGB8]bool, place string, paint *painting,
+	fixed string) (looked int, err error) {
 	looked = 1
 	err = picture.Later(data, mostFrames, func(frame picture.Frame) error {
 		if err := s.Watch.At(fmt.Sprintf("%s %d of %d", what, frame.N, of), -1); err != nil {
@@ -400,7 +405,8 @@ func later(s *scanning.Scanner, data []byte, what string, of int, seen map[color
 		}
 		list := areas(frame.NRGBA, noiseOf(&in))
 		for _, a := range list {
-			// A page is a picture of its own. Frames show the same again and again, and what is no area of them is a photo's, another in each.
+			// A page is a picture of its own. Frames show the same again and again, and what is no area of them is a photo's, another in
+			// each.
 			if what == "page" || a.flat && !among(seen, a.color, noiseOf(&in)) {
 				seen[a.color] = true
 				shows(&in, a, covered(list), fmt.Sprintf("%s %d, ", what, frame.N), place, paint, fixed)
@@ -469,7 +475,8 @@ func shows(s *scanning.Scanner, a pixelArea, all int, frame, place string, paint
 	where := fmt.Sprintf("%s%.1f %% of the area", frame, 100*float64(a.pixels)/float64(max(1, all)))
 	switch {
 	case a.ramp:
-		where += fmt.Sprintf(", an end of a ramp to %s, from %d, %d to %d, %d", a.to.Hex(), a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
+		where += fmt.Sprintf(", an end of a ramp to %s, from %d, %d to %d, %d", a.to.Hex(), a.box.Min.X, a.box.Min.Y, a.box.Max.X,
+			a.box.Max.Y)
 		paint, fixed = nil, "it is an end of a ramp; the colors between would not follow"
 	case a.flat:
 		where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
@@ -488,7 +495,8 @@ func shows(s *scanning.Scanner, a pixelArea, all int, frame, place string, paint
 		more.Paint = paint
 	}
 	s.Add(&audit.Use{
-		Value: a.color.Hex(), Color: audit.Screen(a.color), Count: areaCount(s, a.pixels, all), Pixels: true, Fixed: fixed, Where: where, More: &more,
+		Value: a.color.Hex(), Color: audit.Screen(a.color), Count: areaCount(s, a.pixels, all), Pixels: true, Fixed: fixed, Where: where,
+		More: &more,
 	})
 }
 

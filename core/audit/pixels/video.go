@@ -18,7 +18,8 @@ const mostFrames = 300
 
 // IsVideo recognizes ISO base media (MP4, MOV), Matroska and WebM, and AVI.
 func IsVideo(data []byte) bool {
-	return len(data) > 16 && !recognize.Still(data) && (bytes.Equal(data[4:8], []byte("ftyp")) || bytes.HasPrefix(data, []byte("\x1aE\xdf\xa3")) || bytes.HasPrefix(data, []byte("RIFF")) && bytes.Equal(data[8:12], []byte("AVI ")))
+	return len(data) > 16 && !recognize.Still(data) && (bytes.Equal(data[4:8], []byte("ftyp")) ||
+		bytes.HasPrefix(data, []byte("\x1aE\xdf\xa3")) || bytes.HasPrefix(data, []byte("RIFF")) && bytes.Equal(data[8:12], []byte("AVI ")))
 }
 
 // ScanVideo looks at frames of a video; colors that stand in several are counted by the time they first show.
@@ -64,7 +65,9 @@ func ScanVideo(s *scanning.Scanner, p *source.Part, name string) (string, error)
 	}
 	for _, c := range order {
 		k := found[c]
-		s.Add(&audit.Use{Value: c.Hex(), Color: audit.Screen(c), Where: fmt.Sprintf("%s from %s on", audit.Plural(k.frames, "frame"), clock(k.first)), Count: areaCount(s, int(1e6*k.shown/max(all, 1e-9)), 1e6), Pixels: true, More: &audit.More{Slack: [3]float64{3, 3, 3}},
+		s.Add(&audit.Use{Value: c.Hex(), Color: audit.Screen(c), Where: fmt.Sprintf("%s from %s on", audit.Plural(k.frames, "frame"),
+			clock(k.first)), Count: areaCount(s, int(1e6*k.shown/max(all, 1e-9)), 1e6), Pixels: true,
+			More:  &audit.More{Slack: [3]float64{3, 3, 3}},
 			Fixed: "the pixels of a video are not repainted"})
 	}
 	return audit.Plural(frames, "frame") + ", " + spacing(looked), nil

@@ -1,4 +1,5 @@
-// Package scanning is what the kinds of files have in common that audits read: the scanner that they report to, where a text is, XML with its places.
+// Package scanning is what the kinds of files have in common that audits read: the scanner that they report to, where a text is, XML with
+// its places.
 package scanning
 
 import (
@@ -58,8 +59,8 @@ func (w Watch) Read(at, of int) error {
 	return w(limits.Size(int64(at))+" of "+limits.Size(int64(of)), float64(at)/float64(max(1, of)))
 }
 
-// Frames takes frames out of a video: at most so many, evenly spread and where the scene changes. f is given each with its time and with how long
-// it stands for what is seen, in seconds.
+// Frames takes frames out of a video: at most so many, evenly spread and where the scene changes. f is given each with its time and with
+// how long it stands for what is seen, in seconds.
 type Frames func(data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (Looked, error)
 
 // Looked says how a video was looked at.
@@ -90,8 +91,8 @@ type Table interface {
 	Named(extension string) Kind
 }
 
-// Shared is what the files of a project say of each other: what one defines, another refers to. Uses that wait for a definition are reported by
-// Resolve, when all files have been read.
+// Shared is what the files of a project say of each other: what one defines, another refers to. Uses that wait for a definition are
+// reported by Resolve, when all files have been read.
 type Shared interface {
 	Size() int // how much they define and ask
 	Join(other Shared)
@@ -122,7 +123,8 @@ type Scanner struct {
 
 // New begins the scan of a file of a kind.
 func New(kind string, f *source.File, watch Watch, frames Frames, kinds Table, project []Shared) *Scanner {
-	return &Scanner{Watch: watch, Frames: frames, Result: &audit.Scan{Kind: kind, File: f}, Tally: &Tally{}, Table: kinds, Shared: project, Blocks: &Blocks{}}
+	return &Scanner{Watch: watch, Frames: frames, Result: &audit.Scan{Kind: kind, File: f}, Tally: &Tally{}, Table: kinds, Shared: project,
+		Blocks: &Blocks{}}
 }
 
 // Note keeps a sentence once.
@@ -192,8 +194,8 @@ func (s *Scanner) Embedded(p *source.Part, place string) error {
 	return s.Tally.Check()
 }
 
-// ScanAs scans a file of an archive as one of a kind, under a name. What cannot be read is noted, and does not end the scan; an end that was
-// asked for does.
+// ScanAs scans a file of an archive as one of a kind, under a name. What cannot be read is noted, and does not end the scan; an end that
+// was asked for does.
 func (s *Scanner) ScanAs(k Kind, p *source.Part, name string) error {
 	in := *s
 	in.Inside = true
@@ -251,7 +253,8 @@ func (t *Tally) List() []*audit.Use {
 
 // same says whether two uses are to be added up.
 func same(a, b *audit.Use) bool {
-	return a.Where == b.Where && a.Value == b.Value && a.Color == b.Color && a.Alpha == b.Alpha && a.Link == b.Link && a.Why == b.Why && a.Hidden == b.Hidden
+	return a.Where == b.Where && a.Value == b.Value && a.Color == b.Color && a.Alpha == b.Alpha && a.Link == b.Link && a.Why == b.Why &&
+		a.Hidden == b.Hidden
 }
 
 var hashed = maphash.MakeSeed()

@@ -89,7 +89,8 @@ func Entities(doctype, document []byte) (map[string]string, error) {
 		case m == nil:
 			return nil, fmt.Errorf("declares an entity that cannot be read: %s", Shorten(string(declaration), 60))
 		case len(m[1]) > 0:
-			return nil, fmt.Errorf("declares the parameter entity %s, whose content cannot be known before it is read; such are not read", m[2])
+			return nil, fmt.Errorf("declares the parameter entity %s, whose content cannot be known before it is read; such are not read",
+				m[2])
 		case len(m[5]) > 0:
 			return nil, fmt.Errorf("declares the entity %s as the content of another file, which is not fetched", m[2])
 		}

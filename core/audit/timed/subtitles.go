@@ -18,7 +18,8 @@ import (
 )
 
 // cueColors are the eight colors that a cue of WebVTT can name as a class (WebVTT 1, 5.1).
-var cueColors = map[string]string{"white": "FFFFFF", "lime": "00FF00", "cyan": "00FFFF", "red": "FF0000", "yellow": "FFFF00", "magenta": "FF00FF", "blue": "0000FF", "black": "000000"}
+var cueColors = map[string]string{"white": "FFFFFF", "lime": "00FF00", "cyan": "00FFFF", "red": "FF0000", "yellow": "FFFF00",
+	"magenta": "FF00FF", "blue": "0000FF", "black": "000000"}
 
 var cueClass = regexp.MustCompile(`<c((?:\.[\w-]+)+)`)
 
@@ -68,7 +69,8 @@ func ScanVTT(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 			for _, class := range strings.Split(line[m[2]+1:m[3]], ".") {
 				if hex, ok := cueColors[strings.TrimPrefix(class, "bg_")]; ok {
 					rgb, _ := color.FromHex(hex)
-					s.Add(&audit.Use{Value: class, Color: audit.Screen(rgb), Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1, m[0]+1, time), Line: i + 1, Column: m[0] + 1,
+					s.Add(&audit.Use{Value: class, Color: audit.Screen(rgb), Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1, m[0]+1,
+						time), Line: i + 1, Column: m[0] + 1,
 						Fixed: "a class of a cue stands for one of eight colors; a style rule takes others"})
 				}
 			}
@@ -88,7 +90,8 @@ var (
 	ripFont = regexp.MustCompile(`(?i)<font\b[^>]*?\bcolor\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s>"']+))`)
 )
 
-// ScanSubRip reads SubRip subtitles: the colors that letters of a cue are given, as players read them: by tags of pages and by those of SubStation.
+// ScanSubRip reads SubRip subtitles: the colors that letters of a cue are given, as players read them: by tags of pages and by those of
+// SubStation.
 func ScanSubRip(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 	data, err := scanning.PlainText(p)
 	if err != nil {
@@ -114,7 +117,8 @@ func ScanSubRip(s *scanning.Scanner, p *source.Part, name string) (string, error
 			continue
 		}
 		add := func(from, to int, value string, c color.RGB8, alpha float64, f form.Form, why string) {
-			s.Add(&audit.Use{Value: value, Color: audit.Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1, from+1, time), Line: i + 1, Column: from + 1,
+			s.Add(&audit.Use{Value: value, Color: audit.Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1,
+				from+1, time), Line: i + 1, Column: from + 1,
 				At: []source.Span{{Part: p, Start: start + from, End: start + to}}, Form: f, Why: why})
 		}
 		for _, m := range ripFont.FindAllStringSubmatchIndex(line, -1) {
@@ -167,7 +171,8 @@ func ScanSubStation(s *scanning.Scanner, p *source.Part, name string) (string, e
 	styles, events := 0, 0
 	use := func(line, at int, digits, value string, c color.RGB8, alpha float64, f form.Form, where string) {
 		_, column := l.At(at)
-		s.Add(&audit.Use{Value: value, Color: audit.Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where), Line: line, Column: column,
+		s.Add(&audit.Use{Value: value, Color: audit.Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where),
+			Line: line, Column: column,
 			At: []source.Span{{Part: p, Start: at, End: at + len(digits)}}, Form: f})
 	}
 	report := func(line, at int, digits, where string) {
@@ -274,7 +279,8 @@ func ScanTTML(s *scanning.Scanner, p *source.Part, name string) (string, error) 
 			label += " " + scanning.Shorten(id, 40)
 		}
 		for _, a := range r.Attrs {
-			role := map[string]string{"color": "text", "backgroundColor": "background", "textOutline": "outline", "textShadow": "shadow", "textEmphasis": "emphasis", "border": "border", "textDecorationColor": "decoration"}[string(markup.Local(a.Name))]
+			role := map[string]string{"color": "text", "backgroundColor": "background", "textOutline": "outline", "textShadow": "shadow",
+				"textEmphasis": "emphasis", "border": "border", "textDecorationColor": "decoration"}[string(markup.Local(a.Name))]
 			if role == "" {
 				continue
 			}
@@ -336,7 +342,8 @@ func ScanMLT(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 				}
 				switch {
 				case strings.HasPrefix(value, "&lt;") || strings.HasPrefix(value, "<"):
-					mltMarkup(s, part, l, name, label, property, r.Decode([]byte(value)), source.Span{Part: part, Start: at, End: at + len(value)}, strings.HasPrefix(value, "<"))
+					mltMarkup(s, part, l, name, label, property, r.Decode([]byte(value)),
+						source.Span{Part: part, Start: at, End: at + len(value)}, strings.HasPrefix(value, "<"))
 				case mltProperty.MatchString(property) && mltKeys.MatchString(value): // it changes with time
 					for _, m := range mltKeys.FindAllStringSubmatchIndex(value, -1) {
 						mltColor(s, part, l, name, label, property+" at "+value[m[2]:m[3]], value[m[4]:m[5]], at+m[4])
@@ -389,8 +396,9 @@ func mltColor(s *scanning.Scanner, part *source.Part, l *scanning.Lines, name, l
 		value, at = rest, at+len("color:")
 	}
 	line, column := l.At(at)
-	u := audit.Use{Value: value, Where: fmt.Sprintf("%s %d:%d, %s, %s", name, line, column, strings.TrimSpace(label), property), Line: line, Column: column,
-		At: []source.Span{{Part: part, Start: at, End: at + len(value)}}}
+	u := audit.Use{Value: value, Where: fmt.Sprintf("%s %d:%d, %s, %s", name, line, column, strings.TrimSpace(label), property), Line: line,
+		Column: column,
+		At:     []source.Span{{Part: part, Start: at, End: at + len(value)}}}
 	order := ""
 	digits := strings.TrimPrefix(strings.TrimPrefix(value, "#"), "0x")
 	switch {

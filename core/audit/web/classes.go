@@ -14,9 +14,9 @@ import (
 	"huekeep/core/source"
 )
 
-// Utility classes have values in brackets, with underscores for blanks: border-[#1E3B48], hover:shadow-[0_0_3px_#4B2442]/50, [--c:#EAAB48]. A
-// style sheet that was made of them has them as the names of its rules, escaped: .border-\[\#1E3B48\]. They change together or not at all, so that
-// uses say which class they stand in (More.Class).
+// Utility classes have values in brackets, with underscores for blanks: border-[#1E3B48], hover:shadow-[0_0_3px_#4B2442]/50, [--c:#EAAB48].
+// A style sheet that was made of them has them as the names of its rules, escaped: .border-\[\#1E3B48\]. They change together or not at
+// all, so that uses say which class they stand in (More.Class).
 
 // classBracket is a value in brackets: behind a dash, or a declaration at the beginning of a class or behind one of its conditions.
 var classBracket = regexp.MustCompile(`(?:-|^|[\s:!"'])\[([^\[\]\s"'` + "`" + `]*)\]`)
@@ -63,7 +63,8 @@ func colorsOfClasses(text string, each func(class string, start, end int, c colo
 		value := text[from:to]
 		for _, f := range classColor.FindAllStringIndex(value, -1) {
 			word := value[f[0]:f[1]]
-			if before := strings.LastIndexAny(value[:f[0]], "_,(:/ ") + 1; before != f[0] || f[1] < len(value) && !strings.ContainsRune("_,)/ ", rune(value[f[1]])) {
+			if before := strings.LastIndexAny(value[:f[0]], "_,(:/ ") + 1; before != f[0] || f[1] < len(value) &&
+				!strings.ContainsRune("_,)/ ", rune(value[f[1]])) {
 				continue // a part of a longer word
 			}
 			if word[0] != '#' && !strings.HasSuffix(word, ")") && !words {
@@ -82,7 +83,8 @@ func edge(c byte) bool { return space(c) || c == '"' || c == '\'' || c == '`' }
 // takesColorWords says whether names of colors are colors in the value of a utility; elsewhere they may name an area of a grid or a font.
 func takesColorWords(utility string) bool {
 	utility = utility[strings.LastIndexByte(utility, ':')+1:]
-	for _, u := range []string{"bg", "text", "border", "fill", "stroke", "shadow", "outline", "ring", "decoration", "accent", "caret", "divide", "from", "via", "to", "placeholder"} {
+	for _, u := range []string{"bg", "text", "border", "fill", "stroke", "shadow", "outline", "ring", "decoration", "accent", "caret",
+		"divide", "from", "via", "to", "placeholder"} {
 		if rest, ok := strings.CutPrefix(strings.TrimLeft(utility, "!-"), u); ok && (rest == "" || rest[0] == '-') {
 			return true
 		}
@@ -100,12 +102,13 @@ var classForm = form.Func(func(old string, to form.Paint) (string, error) {
 func (w *Page) classes(text string, from int, place string, line, column int) {
 	colorsOfClasses(text, func(class string, start, end int, c color.Typed) {
 		w.Add(&audit.Use{Value: text[start:end], Color: audit.ColorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column,
-			At: []source.Span{{Part: w.Part, Start: from + start, End: from + end}}, Form: classForm, More: &audit.More{Class: class, Names: true}})
+			At: []source.Span{{Part: w.Part, Start: from + start, End: from + end}}, Form: classForm, More: &audit.More{Class: class,
+				Names: true}})
 	})
 }
 
-// classNames finds the colors in the names of rules, which were utility classes, and gives the first such class. They are repainted with what they
-// name, and are no uses of their own.
+// classNames finds the colors in the names of rules, which were utility classes, and gives the first such class. They are repainted with
+// what they name, and are no uses of their own.
 func (s *sheet) classNames(from, to int) (first string) {
 	head := s.text[from:to]
 	if !strings.Contains(head, `\[`) {
@@ -129,8 +132,10 @@ func (s *sheet) classNames(from, to int) (first string) {
 			}
 			line, column := s.position(from + i)
 			where := s.where(line, column, scanning.Shorten(oneLine(strings.TrimSpace(head)), 60), "the name")
-			s.Add(&audit.Use{Value: class[start:end], Color: audit.ColorOf(c), Alpha: c.Alpha, Where: where, Line: line, Column: column, Hidden: true,
-				At: []source.Span{s.span(from+i+1+at[start], from+i+1+at[end])}, Form: escapedClass, More: &audit.More{Class: class, Names: true}})
+			s.Add(&audit.Use{Value: class[start:end], Color: audit.ColorOf(c), Alpha: c.Alpha, Where: where, Line: line, Column: column,
+				Hidden: true,
+				At:     []source.Span{s.span(from+i+1+at[start], from+i+1+at[end])}, Form: escapedClass, More: &audit.More{Class: class,
+					Names: true}})
 		})
 		i += at[len(class)]
 	}
@@ -156,7 +161,8 @@ var escapedClass = form.Func(func(old string, to form.Paint) (string, error) {
 	return b.String(), err
 })
 
-// unescapedName is the identifier that a text begins with (CSS Syntax 3, 4.3.7 and 4.3.11), and the offset of each of its bytes, and of its end.
+// unescapedName is the identifier that a text begins with (CSS Syntax 3, 4.3.7 and 4.3.11), and the offset of each of its bytes, and of its
+// end.
 func unescapedName(text string) (name string, at []int) {
 	var b []byte
 	i := 0

@@ -1,4 +1,5 @@
-// Package web reads what pages are made of: style sheets and those of preprocessors, drawings, pages and components, scripts, mail, Markdown, XML of applications.
+// Package web reads what pages are made of: style sheets and those of preprocessors, drawings, pages and components, scripts, mail,
+// Markdown, XML of applications.
 package web
 
 import (
@@ -222,7 +223,8 @@ func (s *sheet) readText(text string, from, line, column int) error {
 		case ')', ']':
 			depth = max(0, depth-1)
 		case '{':
-			if depth > 0 || i > 1 && (text[i-2] == '#' || text[i-2] == '@') || s.isVariable(begin, i-1) { // of a value, or #{...} of a preprocessor
+			// of a value, or #{...} of a preprocessor
+			if depth > 0 || i > 1 && (text[i-2] == '#' || text[i-2] == '@') || s.isVariable(begin, i-1) {
 				depth++
 				continue
 			}
@@ -294,9 +296,11 @@ func commentEnd(text string, i int) int {
 	return len(text)
 }
 
-// addressEnd is the offset behind an address that stands without quotes in the parenthesis in front of i, as in url(a.png); 0 if there is none.
+// addressEnd is the offset behind an address that stands without quotes in the parenthesis in front of i, as in url(a.png); 0 if there is
+// none.
 func addressEnd(text string, i int) int {
-	if i < 4 || !strings.EqualFold(text[i-4:i-1], "url") || i > 4 && (scanning.WordByte(text[i-5]) || text[i-5] == '-' || text[i-5] >= 0x80) {
+	if i < 4 || !strings.EqualFold(text[i-4:i-1], "url") || i > 4 && (scanning.WordByte(text[i-5]) || text[i-5] == '-' ||
+		text[i-5] >= 0x80) {
 		return 0
 	}
 	for i < len(text) && space(text[i]) {
@@ -620,8 +624,8 @@ func variableName(t []token, sass bool) (string, []token) {
 	return "", nil
 }
 
-// customName is the name of a custom property with which words begin, and how many of them it is: the lexer takes further dashes in front for
-// words of their own.
+// customName is the name of a custom property with which words begin, and how many of them it is: the lexer takes further dashes in front
+// for words of their own.
 func customName(t []token) (name string, n int) {
 	for n < len(t) && t[n].kind == css.DelimToken && t[n].text == "-" {
 		n++
@@ -772,7 +776,8 @@ func (v *valueReader) read(t []token) {
 		case css.FunctionToken:
 			end := closing(t, i)
 			from := i
-			if v.sheet.sass && i > 1 && t[i-1].text == "." && t[i-2].kind == css.IdentToken && t[i-2].at+len(t[i-2].text)+1 == k.at { // of a module
+			// of a module
+			if v.sheet.sass && i > 1 && t[i-1].text == "." && t[i-2].kind == css.IdentToken && t[i-2].at+len(t[i-2].text)+1 == k.at {
 				from = i - 2
 			}
 			v.function(t[from:min(end+1, len(t))], t[i+1:end], from < i)
@@ -831,8 +836,10 @@ func holdsColors(name string) bool {
 // preprocessors that put lists together.
 func listsColors(name string) bool {
 	switch name {
-	case "map-merge", "merge", "join", "append", "zip", "nth", "set-nth", "map-deep-merge", "deep-merge", "list", "image-set", "-webkit-image-set", "cross-fade", "drop-shadow",
-		"calc", "min", "max", "clamp", "env", "repeat", "minmax", "format", "local", "cubic-bezier", "translate", "rotate", "image", "e", "unquote", "quote", "unit", "%":
+	case "map-merge", "merge", "join", "append", "zip", "nth", "set-nth", "map-deep-merge", "deep-merge", "list", "image-set",
+		"-webkit-image-set", "cross-fade", "drop-shadow",
+		"calc", "min", "max", "clamp", "env", "repeat", "minmax", "format", "local", "cubic-bezier", "translate", "rotate", "image", "e",
+		"unquote", "quote", "unit", "%":
 		return true
 	}
 	return strings.HasSuffix(name, "gradient") || holdsColors(name)
@@ -849,7 +856,8 @@ func (v *valueReader) function(whole, body []token, module bool) {
 	if module {
 		elsewhere = strings.TrimSuffix(whole[2].text, "(") + "() is worked out elsewhere"
 	}
-	if given := trimSpace(body); v.sheet.sass && len(given) == 1 && given[0].kind == css.StringToken && (name == "e" || name == "color") && v.quoted(given[0]) {
+	if given := trimSpace(body); v.sheet.sass && len(given) == 1 && given[0].kind == css.StringToken && (name == "e" || name == "color") &&
+		v.quoted(given[0]) {
 		return
 	}
 	switch {
@@ -876,9 +884,11 @@ func (v *valueReader) function(whole, body []token, module bool) {
 		v.compute(whole, written, "", "")
 	case v.sheet.sass && isSassFunction(name) && (module || v.changesColor(name, body)):
 		v.compute(whole, written, "", name+"() is worked out by the preprocessor, and not here")
-	case v.sheet.sass && v.variable != nil && slices.ContainsFunc(body, func(t token) bool { return t.kind == css.ColonToken }): // it is given a map
+	case v.sheet.sass && v.variable != nil &&
+		slices.ContainsFunc(body, func(t token) bool { return t.kind == css.ColonToken }): // it is given a map
 		v.read(body)
-	case onlyColor(v.property) && v.variable == nil && !holdsColors(name), v.sheet.sass && v.variable != nil && !listsColors(name): // somebody's own, or of a later standard
+	case onlyColor(v.property) && v.variable == nil && !holdsColors(name), v.sheet.sass && v.variable != nil &&
+		!listsColors(name): // somebody's own, or of a later standard
 		v.compute(whole, written, "", elsewhere)
 		if module { // which may be there to put names together
 			v.doubt()
@@ -896,7 +906,8 @@ func (v *valueReader) function(whole, body []token, module bool) {
 var builtIn = map[string]bool{"math": true, "list": true, "map": true, "string": true, "meta": true, "selector": true}
 
 // ofGradients are the functions that only stand in gradients of older browsers, and those of CSS that come to no color.
-var ofGradients = map[string]bool{"from": true, "to": true, "color-stop": true, "attr": true, "element": true, "paint": true, "linear": true, "steps": true}
+var ofGradients = map[string]bool{"from": true, "to": true, "color-stop": true, "attr": true, "element": true, "paint": true,
+	"linear": true, "steps": true}
 
 func (v *valueReader) at(t token) string {
 	line, column := v.sheet.position(t.at)
@@ -1031,7 +1042,8 @@ func (v *valueReader) compute(t []token, written, link, why string) {
 	}
 	v.place(&u, t, written)
 	u.Where = v.sheet.Prefix + u.Where
-	v.sheet.vars.wait(variableUse{use: u, form: u.Form, text: text, why: why, tally: v.sheet.Tally, doubtful: !v.names && !takesColor(v.property)})
+	v.sheet.vars.wait(variableUse{use: u, form: u.Form, text: text, why: why, tally: v.sheet.Tally, doubtful: !v.names &&
+		!takesColor(v.property)})
 }
 
 // doubt has the value that was kept last come to nothing where it has nothing to do with colors.

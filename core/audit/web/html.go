@@ -159,7 +159,8 @@ func (w *Page) start(i int) (int, error) {
 	name := lowered(d[i+1 : at])
 	attributes := w.attrs[:0]
 	for {
-		for at < len(d) && (d[at] == ' ' || d[at] == '\t' || d[at] == '\n' || d[at] == '\r' || d[at] == '/' && (at+1 >= len(d) || d[at+1] != '>')) {
+		for at < len(d) && (d[at] == ' ' || d[at] == '\t' || d[at] == '\n' || d[at] == '\r' || d[at] == '/' &&
+			(at+1 >= len(d) || d[at+1] != '>')) {
 			at++
 		}
 		if at >= len(d) {
@@ -180,7 +181,8 @@ func (w *Page) start(i int) (int, error) {
 			continue
 		}
 		from := at
-		for at < len(d) && d[at] != '=' && d[at] != '>' && !(d[at] == '/' && at+1 < len(d) && d[at+1] == '>') && d[at] != ' ' && d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
+		for at < len(d) && d[at] != '=' && d[at] != '>' && !(d[at] == '/' && at+1 < len(d) && d[at+1] == '>') && d[at] != ' ' &&
+			d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
 			at++
 		}
 		a := attribute{name: lowered(d[from:at])}
@@ -312,7 +314,9 @@ var noBraces = strings.NewReplacer("{", " ", "}", " ")
 // attribute reads one attribute.
 func (w *Page) attribute(a attribute) error {
 	name, from, to := a.name, a.start, a.end
-	if bound, ok := bytes.CutPrefix(name, []byte("v-bind:")); a.brace || ok || len(name) > 0 && (name[0] == ':' || name[0] == '@') || bytes.HasPrefix(name, []byte("on")) && !w.painted(name) { // an expression, or what happens
+	// an expression, or what happens
+	if bound, ok := bytes.CutPrefix(name, []byte("v-bind:")); a.brace || ok || len(name) > 0 && (name[0] == ':' || name[0] == '@') ||
+		bytes.HasPrefix(name, []byte("on")) && !w.painted(name) {
 		return (&Script{Page: w, key: strings.TrimLeft(string(bound), ":@")}).read(from, to)
 	}
 	data := w.Data[from:to]
@@ -348,7 +352,8 @@ func (w *Page) colored(name, raw string, from, to int) error {
 		in, at := w.styles, from
 		if strings.Contains(raw, "&") && !strings.Contains(raw, "{") {
 			text := html.UnescapeString(raw)
-			in = w.styleSheet(w.Part.Recoded(from, to, []byte(text), func(data []byte) ([]byte, error) { return []byte(html.EscapeString(string(data))), nil }))
+			in = w.styleSheet(w.Part.Recoded(from, to, []byte(text),
+				func(data []byte) ([]byte, error) { return []byte(html.EscapeString(string(data))), nil }))
 			raw, at = text, 0
 		} else if in == nil {
 			in = w.styleSheet(w.Part)
@@ -383,7 +388,10 @@ func (w *Page) colored(name, raw string, from, to int) error {
 		w.classes(raw, from, w.where("class"), line, column)
 	case name == "srcdoc": // a page in a page
 		text := []byte(html.UnescapeString(raw))
-		in, err := w.Part.Within("page", from, to, text, func(data []byte) ([]byte, error) { return []byte(html.EscapeString(string(data))), nil })
+		in, err := w.Part.Within("page", from, to, text, func(data []byte) ([]byte, error) {
+			return []byte(html.EscapeString(string(data))),
+				nil
+		})
 		if err == nil {
 			inside := *w.Scanner
 			inside.Prefix += w.where(name) + " > "
@@ -397,19 +405,22 @@ func (w *Page) colored(name, raw string, from, to int) error {
 			n := strings.Split(raw, ",")
 			alpha, _ := strconv.Atoi(n[3])
 			if c, err := color.ParseCSS("rgb(" + strings.Join(n[:3], " ") + ")"); err == nil && alpha > 0 {
-				w.Add(&audit.Use{Value: raw, Color: audit.ColorOf(c), Alpha: min(1, float64(alpha)/255), Where: w.where(name), Line: line, Column: column, At: []source.Span{{Part: w.Part, Start: from, End: to}}, Form: form.Numbers(255)})
+				w.Add(&audit.Use{Value: raw, Color: audit.ColorOf(c), Alpha: min(1, float64(alpha)/255), Where: w.where(name), Line: line,
+					Column: column, At: []source.Span{{Part: w.Part, Start: from, End: to}}, Form: form.Numbers(255)})
 			}
 			return nil
 		}
 		if bare := strings.TrimSpace(raw); len(bare) == 6 && (strings.HasSuffix(name, "color") || pageOnly(w.tag.element, []byte(name))) {
 			if c, alpha, err := form.ReadHex(bare, "RGB"); err == nil && alpha == 1 {
 				at := from + strings.Index(raw, bare)
-				w.Add(&audit.Use{Value: bare, Color: audit.Screen(c), Where: w.where(name), Line: line, Column: column, At: []source.Span{{Part: w.Part, Start: at, End: at + 6}}, Form: form.Hex("RGB")})
+				w.Add(&audit.Use{Value: bare, Color: audit.Screen(c), Where: w.where(name), Line: line, Column: column,
+					At: []source.Span{{Part: w.Part, Start: at, End: at + 6}}, Form: form.Hex("RGB")})
 				return nil
 			}
 		}
 		reader(name).Value(raw, from, line, column, name, 1)
-	case strings.HasPrefix(strings.TrimSpace(raw), "data:image/") && strings.Contains(raw, ";base64,") && strings.Contains(raw, "{"): // of a component, which puts it together
+	case strings.HasPrefix(strings.TrimSpace(raw), "data:image/") && strings.Contains(raw, ";base64,") &&
+		strings.Contains(raw, "{"): // of a component, which puts it together
 	case strings.HasPrefix(strings.TrimSpace(raw), "data:image/"):
 		uri := strings.TrimSpace(raw)
 		at := from + strings.Index(raw, uri)

@@ -19,12 +19,14 @@ var (
 )
 
 // mdLanguages are the kinds of what stands between fences, by the language that they name.
-var mdLanguages = map[string]string{"css": ".css", "scss": ".scss", "less": ".less", "html": ".html", "svg": ".svg", "xml": ".xml", "xaml": ".xaml", "js": ".js", "javascript": ".js", "jsx": ".jsx", "ts": ".ts", "typescript": ".ts", "tsx": ".tsx",
-	"json": ".json", "yaml": ".yaml", "yml": ".yaml", "swift": ".swift", "kotlin": ".kt", "kt": ".kt", "java": ".java", "dart": ".dart", "qml": ".qml", "csharp": ".cs", "cs": ".cs", "c#": ".cs", "python": ".py", "py": ".py", "vue": ".vue", "svelte": ".svelte",
+var mdLanguages = map[string]string{"css": ".css", "scss": ".scss", "less": ".less", "html": ".html", "svg": ".svg", "xml": ".xml",
+	"xaml": ".xaml", "js": ".js", "javascript": ".js", "jsx": ".jsx", "ts": ".ts", "typescript": ".ts", "tsx": ".tsx",
+	"json": ".json", "yaml": ".yaml", "yml": ".yaml", "swift": ".swift", "kotlin": ".kt", "kt": ".kt", "java": ".java", "dart": ".dart",
+	"qml": ".qml", "csharp": ".cs", "cs": ".cs", "c#": ".cs", "python": ".py", "py": ".py", "vue": ".vue", "svelte": ".svelte",
 	"tex": ".tex", "latex": ".tex", "dot": ".dot", "graphviz": ".dot", "vtt": ".vtt", "srt": ".srt"}
 
-// ScanMarkdown reads Markdown: the YAML on top, what stands between fences in its own kind, markup, colors that are written as code, and six digits with
-// their mark in the text, of which one is a letter. In a table or a list they are read as anywhere.
+// ScanMarkdown reads Markdown: the YAML on top, what stands between fences in its own kind, markup, colors that are written as code, and
+// six digits with their mark in the text, of which one is a letter. In a table or a list they are read as anywhere.
 func ScanMarkdown(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 	data, err := scanning.PlainText(p)
 	if err != nil {
@@ -149,7 +151,8 @@ func (m *markdown) block(from, to, line int, extension string) error {
 // text reads colors that are written as code, markup, and digits in the text.
 func (m *markdown) text() error {
 	for _, at := range mdCode.FindAllSubmatchIndex(m.prose, -1) {
-		if text := string(m.prose[at[2]:at[3]]); text == strings.TrimSpace(text) && (strings.HasPrefix(text, "#") || strings.HasSuffix(text, ")")) {
+		if text := string(m.prose[at[2]:at[3]]); text == strings.TrimSpace(text) &&
+			(strings.HasPrefix(text, "#") || strings.HasSuffix(text, ")")) {
 			m.color(at[2], at[3], "code")
 		}
 		m.blank(at[0], at[1])
@@ -177,7 +180,8 @@ func (m *markdown) color(from, to int, what string) {
 		return
 	}
 	line, column := m.lines.At(from)
-	m.Add(&audit.Use{Value: value, Color: audit.ColorOf(c), Alpha: c.Alpha, Where: m.Texts.Place(m.name, line, column, what, ""), Line: line, Column: column,
+	m.Add(&audit.Use{Value: value, Color: audit.ColorOf(c), Alpha: c.Alpha, Where: m.Texts.Place(m.name, line, column, what, ""),
+		Line: line, Column: column,
 		At: []source.Span{{Part: m.part, Start: from, End: to}}, Form: form.CSS})
 }
 

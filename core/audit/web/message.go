@@ -76,7 +76,8 @@ func (m *message) read(from, to, depth int) error {
 		begin += bytes.IndexByte(m.data[from:to], '\n') + 1
 	}
 	body := headEnd(m.data, begin, to)
-	head, err := textproto.NewReader(bufio.NewReader(io.MultiReader(bytes.NewReader(m.data[begin:body]), strings.NewReader("\r\n\r\n")))).ReadMIMEHeader()
+	head, err := textproto.NewReader(bufio.NewReader(io.MultiReader(bytes.NewReader(m.data[begin:body]),
+		strings.NewReader("\r\n\r\n")))).ReadMIMEHeader()
 	if err != nil && len(head) == 0 {
 		return fmt.Errorf("what should be the head of a message is none")
 	}

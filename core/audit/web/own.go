@@ -12,8 +12,8 @@ import (
 	"huekeep/core/limits"
 )
 
-// own is what the sheets of a project have of their own beside variables, as Sass writes it: functions, what mixins are given, what loops go
-// through. A name that is given in a head ("@function tone($c)") is another one in each, so that here it has the head behind it.
+// own is what the sheets of a project have of their own beside variables, as Sass writes it: functions, what mixins are given, what loops
+// go through. A name that is given in a head ("@function tone($c)") is another one in each, so that here it has the head behind it.
 type own struct {
 	functions map[string][]*function
 	mixins    map[string][][]parameter
@@ -196,7 +196,8 @@ func (s *sheet) heads(head string, selectors []selector) {
 	}
 	at, name, rest := rule(head)
 	o := &s.vars.own
-	inside := append(selectors, selector{head: head}) // in the room behind, which the block itself takes next: a copy is as long as it is deep
+	// in the room behind, which the block itself takes next: a copy is as long as it is deep
+	inside := append(selectors, selector{head: head})
 	switch at {
 	case "@function", "@mixin":
 		var list []parameter
@@ -414,7 +415,8 @@ func (v *Variables) call(text string) (from, to int, name string, ok bool) {
 	return 0, 0, "", false
 }
 
-// The most that is put in place of something else, for one value and for all of a project: functions that call each other could go on for ever.
+// The most that is put in place of something else, for one value and for all of a project: functions that call each other could go on for
+// ever.
 const (
 	mostSteps    = 1000
 	mostAllSteps = 4_000_000

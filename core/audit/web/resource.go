@@ -14,8 +14,8 @@ import (
 	"huekeep/core/source"
 )
 
-// ScanResource reads XML of no kind of its own: the resources, vector pictures and layouts of applications. Attributes and elements are colors by
-// their notation, or by their name.
+// ScanResource reads XML of no kind of its own: the resources, vector pictures and layouts of applications. Attributes and elements are
+// colors by their notation, or by their name.
 func ScanResource(s *scanning.Scanner, p *source.Part, name string) (string, error) {
 	part, data, err := scanning.Decoded(p)
 	if err != nil {
@@ -35,7 +35,8 @@ func ScanResource(s *scanning.Scanner, p *source.Part, name string) (string, err
 			elements++
 			if elements == 1 {
 				head := r.Data[r.Start:r.End]
-				x.front = bytes.Contains(head, []byte("schemas.android.com")) || bytes.Contains(head, []byte("winfx")) || bytes.Contains(head, []byte("avaloniaui")) || bytes.Contains(head, []byte("dotnet/20")) || string(r.Name) == "resources"
+				x.front = bytes.Contains(head, []byte("schemas.android.com")) || bytes.Contains(head, []byte("winfx")) ||
+					bytes.Contains(head, []byte("avaloniaui")) || bytes.Contains(head, []byte("dotnet/20")) || string(r.Name) == "resources"
 				x.names = x.front && !bytes.Contains(head, []byte("android")) && string(r.Name) != "resources"
 			}
 			if len(open) > 0 {
@@ -86,7 +87,8 @@ func ScanResource(s *scanning.Scanner, p *source.Part, name string) (string, err
 
 // resourcePaints says whether a property of an application is a color.
 func resourcePaints(property string) bool {
-	return Paints(property) || strings.HasSuffix(property, "Brush") || strings.HasSuffix(property, "Foreground") || strings.HasPrefix(property, "tint")
+	return Paints(property) || strings.HasSuffix(property, "Brush") || strings.HasSuffix(property, "Foreground") ||
+		strings.HasPrefix(property, "tint")
 }
 
 type resource struct {
@@ -114,7 +116,8 @@ func (x *resource) bare(start, end int, label string) {
 		return
 	}
 	line, column := x.lines.At(start)
-	x.Add(&audit.Use{Value: text, Color: audit.Screen(c), Alpha: 1, Where: x.Texts.Place(x.name, line, column, label, ""), Line: line, Column: column, At: []source.Span{{Part: x.part, Start: start, End: end}}, Form: form.Hex("RGB")})
+	x.Add(&audit.Use{Value: text, Color: audit.Screen(c), Alpha: 1, Where: x.Texts.Place(x.name, line, column, label, ""), Line: line,
+		Column: column, At: []source.Span{{Part: x.part, Start: start, End: end}}, Form: form.Hex("RGB")})
 }
 
 // value reads what an attribute or an element holds.
@@ -125,7 +128,8 @@ func (x *resource) value(start, end int, label, property string, painted bool) {
 	}
 	at := start + bytes.Index(x.data[start:end], []byte(text))
 	line, column := x.lines.At(at)
-	u := &audit.Use{Value: text, Alpha: 1, Where: x.Texts.Place(x.name, line, column, label, property), Line: line, Column: column, At: []source.Span{{Part: x.part, Start: at, End: at + len(text)}}}
+	u := &audit.Use{Value: text, Alpha: 1, Where: x.Texts.Place(x.name, line, column, label, property), Line: line, Column: column,
+		At: []source.Span{{Part: x.part, Start: at, End: at + len(text)}}}
 	switch {
 	case atDigits.MatchString(text):
 		order := "RGB"

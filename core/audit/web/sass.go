@@ -82,8 +82,10 @@ func (s *sheet) mixin(from, to int, selectors []selector) error {
 // sassFunctions change a color in a preprocessor.
 func isSassFunction(name string) bool {
 	switch name {
-	case "lighten", "darken", "saturate", "desaturate", "mix", "adjust", "scale", "change", "adjust-color", "scale-color", "change-color", "fade", "fadein", "fadeout",
-		"fade-in", "fade-out", "transparentize", "opacify", "tint", "shade", "spin", "adjust-hue", "complement", "grayscale", "greyscale", "invert", "contrast":
+	case "lighten", "darken", "saturate", "desaturate", "mix", "adjust", "scale", "change", "adjust-color", "scale-color", "change-color",
+		"fade", "fadein", "fadeout",
+		"fade-in", "fade-out", "transparentize", "opacify", "tint", "shade", "spin", "adjust-hue", "complement", "grayscale", "greyscale",
+		"invert", "contrast":
 		return true
 	}
 	return false
@@ -392,8 +394,8 @@ func calculated(text string) (c color.Typed, ok bool) {
 	return color.Typed{RGB: color.RGB{R: out[0], G: out[1], B: out[2]}, Alpha: 1}, true
 }
 
-// adjusted changes channels of a color as Sass does: adds to them, scales them towards their ends, or sets them. It is false for what is not
-// known.
+// adjusted changes channels of a color as Sass does: adds to them, scales them towards their ends, or sets them. It is false for what is
+// not known.
 func adjusted(c *color.Typed, how string, args []string) bool {
 	hsl := c.RGB.HSL()
 	inHSL, inRGB := false, false

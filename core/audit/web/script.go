@@ -200,9 +200,9 @@ func braces(d []byte, i int) int {
 	return len(d)
 }
 
-// pastStrings is the offset behind what begins at i with a quote or a brace, -1 if that does not end. It looks at each byte a fixed number of
-// times: what is open is on a stack, and a plain quote that does not end on its line is looked for once a line. Where templates do not end,
-// their offsets are put into open.
+// pastStrings is the offset behind what begins at i with a quote or a brace, -1 if that does not end. It looks at each byte a fixed number
+// of times: what is open is on a stack, and a plain quote that does not end on its line is looked for once a line. Where templates do not
+// end, their offsets are put into open.
 func pastStrings(d []byte, i int, open map[int]bool) int {
 	if d[i] == '"' || d[i] == '\'' {
 		return PlainEnd(d, i)
@@ -438,7 +438,8 @@ var lettersOf = func() (t [256]uint64) {
 // NoStyle says whether a name is given what looks like a color and is none: a selector, an address, a number in a list.
 func NoStyle(key string) bool {
 	k := strings.ToLower(key)
-	for _, end := range [...]string{"queryselector", "queryselectorall", "getelementbyid", "closest", "matches", "href", "htmlfor", "$", "hash", "anchor", "import", "require", "from", "url"} {
+	for _, end := range [...]string{"queryselector", "queryselectorall", "getelementbyid", "closest", "matches", "href", "htmlfor", "$",
+		"hash", "anchor", "import", "require", "from", "url"} {
 		if strings.HasSuffix(k, end) {
 			return true
 		}
@@ -509,7 +510,8 @@ func (c *Script) Colored(from, to int, key string, named bool) error {
 	trimmed := strings.TrimSpace(inner)
 	place := func() string { return sheet.where(line, column, "", "") }
 	switch {
-	case strings.HasPrefix(trimmed, "data:image/") && c.Data[from] == '`' && strings.Contains(trimmed, "${"): // what it shows comes from elsewhere
+	case strings.HasPrefix(trimmed, "data:image/") && c.Data[from] == '`' &&
+		strings.Contains(trimmed, "${"): // what it shows comes from elsewhere
 		return nil
 	case strings.HasPrefix(trimmed, "data:image/"):
 		at := from + 1 + strings.Index(inner, trimmed)
@@ -535,7 +537,8 @@ func (c *Script) Colored(from, to int, key string, named bool) error {
 		return nil
 	case strings.Contains(inner, `\`):
 		if HoldsColor(inner) {
-			c.Add(&audit.Use{Value: scanning.Shorten(trimmed, 120), Where: place(), Line: line, Column: column, Why: "it is written with escapes"})
+			c.Add(&audit.Use{Value: scanning.Shorten(trimmed, 120), Where: place(), Line: line, Column: column,
+				Why: "it is written with escapes"})
 		}
 		return nil
 	case c.Data[from] == '`':
@@ -553,7 +556,8 @@ func (c *Script) Colored(from, to int, key string, named bool) error {
 
 // HoldsMarkup says whether a string is markup with something in it that may be a color.
 func HoldsMarkup(text string) bool {
-	return len(text) > 8 && text[0] == '<' && (text[1]|0x20 >= 'a' && text[1]|0x20 <= 'z') && strings.ContainsRune(text, '=') && HoldsColor(text)
+	return len(text) > 8 && text[0] == '<' && (text[1]|0x20 >= 'a' && text[1]|0x20 <= 'z') && strings.ContainsRune(text, '=') &&
+		HoldsColor(text)
 }
 
 // markup reads a string that is markup: its attributes and styles, as those of a page. What a template puts in is read as what it is.
@@ -614,7 +618,8 @@ func HoldsColor[T string | []byte](s T) bool {
 			case "rgb", "rgba", "hsl", "hsla", "hwb", "lab", "lch", "oklab", "oklch", "color":
 				return true
 			case "mix":
-				if n := from - len("color-"); n >= 0 && strings.EqualFold(string(s[n:from]), "color-") && (n == 0 || !scanning.WordByte(s[n-1])) {
+				if n := from - len("color-"); n >= 0 && strings.EqualFold(string(s[n:from]), "color-") &&
+					(n == 0 || !scanning.WordByte(s[n-1])) {
 					return true
 				}
 			}
@@ -689,7 +694,8 @@ func (c *Script) template(sheet *sheet, from, to int, named bool) error {
 			sheet.ValueOf(string(text), from, line, column, "", 1, named)
 			return nil
 		}
-		c.Add(&audit.Use{Value: scanning.Shorten(strings.TrimSpace(string(c.Data[from:to])), 120), Where: sheet.where(line, column, "", ""), Line: line, Column: column, Why: "it is put together while the program runs"})
+		c.Add(&audit.Use{Value: scanning.Shorten(strings.TrimSpace(string(c.Data[from:to])), 120), Where: sheet.where(line, column, "", ""),
+			Line: line, Column: column, Why: "it is put together while the program runs"})
 		return nil
 	}
 	sheet.ValueOf(string(text), from, line, column, "", 1, named)
@@ -714,7 +720,8 @@ func (c *Script) number(i int) int {
 		return end - i
 	}
 	line, column := c.Lines.At(i)
-	c.Add(&audit.Use{Value: string(c.Data[i:end]), Color: audit.Screen(rgb), Where: fmt.Sprintf("%s %d:%d, %s", c.Name, line, column, key), Line: line, Column: column,
+	c.Add(&audit.Use{Value: string(c.Data[i:end]), Color: audit.Screen(rgb), Where: fmt.Sprintf("%s %d:%d, %s", c.Name, line, column, key),
+		Line: line, Column: column,
 		At: []source.Span{{Part: c.Part, Start: i, End: end}}, Form: form.Hex("RGB")})
 	return end - i
 }
