@@ -92,7 +92,8 @@ func Tone(c color.RGB8, percent float64) color.RGB8 {
 }
 
 // Sheer is what a color shows that lies over another one with an opacity of percent, 0 to 100: simple alpha compositing,
-// cs·αs + cb·(1-αs), of the values of sRGB as they are written (Compositing and Blending 1, 5.1), as browsers, office and video applications do it.
+// cs·αs + cb·(1-αs), of the values of sRGB as they are written (Compositing and Blending 1, 5.1), as browsers, office and video
+// applications do it.
 func Sheer(c, over color.RGB8, percent float64) color.RGB8 {
 	f := math.Min(100, math.Max(0, percent)) / 100
 	at := func(of, below uint8) uint8 { return uint8(math.Round(f*float64(of) + (1-f)*float64(below))) }
