@@ -831,17 +831,7 @@ func readOurs(c *library.Color, x object) error {
 			*to = at
 		}
 	}
-	words := func(key string) (out []string) {
-		v, _ := x.get(key)
-		list, _ := v.([]any)
-		for _, e := range list {
-			if s, ok := e.(string); ok {
-				out = append(out, s)
-			}
-		}
-		return out
-	}
-	c.Aliases, c.Tags = words("aliases"), words("tags")
+	c.Aliases, c.Tags = x.words("aliases"), x.words("tags")
 	for _, key := range []string{"ground", "on"} { // the first version called it "on"
 		if g := x.object(key); g != nil {
 			c.Ground.Name, c.Ratio = g.text("color"), g.number("ratio")
@@ -856,6 +846,83 @@ func readOurs(c *library.Color, x object) error {
 		return err
 	}
 	c.Companions = companions
+	if err := readDeciding(c, x); err != nil {
+		return err
+	}
+	err = first(
+		x.each("cmyk", func(o object) error {
+			b, err := readBuild(o)
+			c.Builds = append(c.Builds, b)
+			return err
+		}),
+		x.each("spot", func(o object) error {
+			s := library.Spot{Stock: o.text("stock"), Code: o.text("code"), Origin: unsigned(o), By: library.Person{Name: o.text("by")}}
+			var err error
+			s.At, s.For, s.Meant, err = o.signed()
+			c.Spots = append(c.Spots, s)
+			return err
+		}),
+		x.each("history", func(o object) error {
+			at, err := time.Parse(time.RFC3339, o.text("at"))
+			c.History = append(c.History, library.Event{At: at, By: library.Person{Name: o.text("by")}, What: o.text("what"),
+				Before: o.text("before"), After: o.text("after"), From: o.text("from"), State: o.raw("state")})
+			return err
+		}),
+	)
+	c.Settle()
+	return err
+}
+
+// words is a list of texts; what is no text is left out.
+func (x object) words(key string) (out []string) {
+	v, _ := x.get(key)
+	list, _ := v.([]any)
+	for _, e := range list {
+		if s, ok := e.(string); ok {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// each takes the objects of a list, if there is one.
+func (x object) each(key string, take func(object) error) error {
+	v, ok := x.get(key)
+	if !ok {
+		return nil
+	}
+	list, isList := v.([]any)
+	if !isList {
+		return fmt.Errorf("its %s is not a list", key)
+	}
+	for _, e := range list {
+		o, ok := e.(object)
+		if !ok {
+			return fmt.Errorf("its %s holds something that is not an object", key)
+		}
+		if err := take(o); err != nil {
+			return fmt.Errorf("its %s: %w", key, err)
+		}
+	}
+	return nil
+}
+
+// signed is when a value was approved, and for which color.
+func (x object) signed() (at time.Time, rgb color.RGB8, meant library.Master, err error) {
+	if at, err = time.Parse(time.RFC3339, x.text("at")); err != nil {
+		return at, rgb, meant, fmt.Errorf("%q is not a time", x.text("at"))
+	}
+	if text := x.text("meant"); text != "" {
+		if meant, err = library.ReadMaster(text); err != nil {
+			return at, rgb, meant, err
+		}
+	}
+	rgb, err = color.FromHex(x.text("for"))
+	return at, rgb, meant, err
+}
+
+// readDeciding reads what decides a color, and the hex that was approved where that is something else.
+func readDeciding(c *library.Color, x object) error {
 	if m := x.object("measured"); m != nil {
 		lab := color.Lab{L: m.number("l"), A: m.number("a"), B: m.number("b")}
 		if !(lab.L >= 0 && lab.L <= 100 && math.Abs(lab.A) <= 200 && math.Abs(lab.B) <= 200) {
@@ -882,80 +949,30 @@ func readOurs(c *library.Color, x object) error {
 			c.Plain.Origin = library.Given
 		}
 	}
-	each := func(key string, take func(object) error) error {
-		v, ok := x.get(key)
-		if !ok {
-			return nil
-		}
-		list, isList := v.([]any)
-		if !isList {
-			return fmt.Errorf("its %s is not a list", key)
-		}
-		for _, e := range list {
-			o, ok := e.(object)
-			if !ok {
-				return fmt.Errorf("its %s holds something that is not an object", key)
-			}
-			if err := take(o); err != nil {
-				return fmt.Errorf("its %s: %w", key, err)
-			}
-		}
-		return nil
+	return nil
+}
+
+// readBuild reads one build with its press.
+func readBuild(o object) (b library.Build, err error) {
+	list, _ := o.get("value")
+	values, _ := list.([]any)
+	if len(values) != 4 {
+		return b, fmt.Errorf("a build has four values")
 	}
-	signed := func(o object) (at time.Time, rgb color.RGB8, meant library.Master, err error) {
-		if at, err = time.Parse(time.RFC3339, o.text("at")); err != nil {
-			return at, rgb, meant, fmt.Errorf("%q is not a time", o.text("at"))
+	var v [4]float64
+	for i, n := range values {
+		number, _ := n.(json.Number)
+		if v[i], err = number.Float64(); err != nil {
+			return b, fmt.Errorf("%v is not a percentage", n)
 		}
-		if text := o.text("meant"); text != "" {
-			if meant, err = library.ReadMaster(text); err != nil {
-				return at, rgb, meant, err
-			}
-		}
-		rgb, err = color.FromHex(o.text("for"))
-		return at, rgb, meant, err
 	}
-	err = first(
-		each("cmyk", func(o object) error {
-			list, _ := o.get("value")
-			values, _ := list.([]any)
-			if len(values) != 4 {
-				return fmt.Errorf("a build has four values")
-			}
-			var v [4]float64
-			for i, n := range values {
-				number, _ := n.(json.Number)
-				f, err := number.Float64()
-				if err != nil {
-					return fmt.Errorf("%v is not a percentage", n)
-				}
-				v[i] = f
-			}
-			b := library.Build{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, Origin: unsigned(o),
-				By: library.Person{Name: o.text("by")}}
-			if !b.Value.Valid() {
-				return fmt.Errorf("an ink lies between 0 and 100 percent")
-			}
-			var err error
-			b.At, b.For, b.Meant, err = signed(o)
-			c.Builds = append(c.Builds, b)
-			return err
-		}),
-		each("spot", func(o object) error {
-			s := library.Spot{Stock: o.text("stock"), Code: o.text("code"), Origin: unsigned(o), By: library.Person{Name: o.text("by")}}
-			var err error
-			s.At, s.For, s.Meant, err = signed(o)
-			c.Spots = append(c.Spots, s)
-			return err
-		}),
-		each("history", func(o object) error {
-			at, err := time.Parse(time.RFC3339, o.text("at"))
-			c.History = append(c.History, library.Event{At: at, By: library.Person{Name: o.text("by")}, What: o.text("what"),
-				Before: o.text("before"), After: o.text("after"), From: o.text("from"), State: o.raw("state")})
-			return err
-		}),
-	)
-	c.Settle()
-	return err
+	b = library.Build{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, Origin: unsigned(o),
+		By: library.Person{Name: o.text("by")}}
+	if !b.Value.Valid() {
+		return b, fmt.Errorf("an ink lies between 0 and 100 percent")
+	}
+	b.At, b.For, b.Meant, err = o.signed()
+	return b, err
 }
 
 func first(errs ...error) error {

@@ -2,6 +2,7 @@ package office
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"path"
 	"regexp"
@@ -545,166 +546,11 @@ func (b *book) sheet(part, place string) error {
 	if b.usedXf == nil {
 		b.usedXf, b.usedDxf = map[int]bool{}, map[int]bool{}
 	}
-	filled, written := map[int]*cellsOf{}, map[int]*cellsOf{} // by format; those with something in them
-	cells := func(m map[int]*cellsOf, format int) *cellsOf {
-		if m[format] == nil {
-			m[format] = &cellsOf{}
-		}
-		return m[format]
-	}
-	row, col := 0, 0
-	type run struct{ format, from, to int }
-	var all, full run
-	flush := func(m map[int]*cellsOf, r *run) {
-		if r.from > 0 {
-			cells(m, r.format).run(row, r.from, r.to)
-			*r = run{}
-		}
-	}
-	extend := func(m map[int]*cellsOf, r *run, format int) {
-		if r.from > 0 && r.format == format && r.to == col-1 {
-			r.to = col
-			return
-		}
-		flush(m, r)
-		*r = run{format, col, col}
-	}
-	whole := lanes{}
-	var stack []string
-	format := "conditional format"
-	err = scanning.Walk(b.Scanner, p, func(r *markup.Reader, e markup.Event) error {
-		if e == markup.Close {
-			stack = stack[:max(0, len(stack)-1)]
-			if string(markup.Local(r.Name)) == "row" {
-				flush(filled, &all)
-				flush(written, &full)
-			}
-			return nil
-		}
-		if e == markup.Text {
-			if n := len(stack); n > 0 && (strings.HasSuffix(stack[n-1], "Header") || strings.HasSuffix(stack[n-1], "Footer")) {
-				b.header(r.Data[r.Start:r.End], source.Span{Part: p, Start: r.Start, End: r.End}, place+", header or footer")
-			}
-			return nil
-		}
-		if e != markup.Open {
-			return nil
-		}
-		local := markup.Local(r.Name)
-		switch string(local) {
-		case "c":
-			b.cells++
-			format := 0
-			at := col + 1
-			for _, a := range r.Attrs {
-				switch string(a.Name) {
-				case "r":
-					if n, c := cellAt(r.Data[a.Start:a.End]); n > 0 && c > 0 {
-						if n != row {
-							flush(filled, &all)
-							flush(written, &full)
-							row = n
-						}
-						at = c
-					}
-				case "s":
-					format = number(string(r.Data[a.Start:a.End]))
-				}
-			}
-			col = at
-			extend(filled, &all, format)
-			if !r.Empty {
-				extend(written, &full, format)
-			}
-			stack = append(stack, "c")
-			return nil
-		case "row":
-			row++
-			if n := number(r.Get("r")); n > 0 {
-				row = n
-			}
-			col = 0
-			if on := r.Get("customFormat"); on == "1" || on == "true" {
-				whole.add(number(r.Get("s")), "row", strconv.Itoa(row), row, row)
-			}
-		case "col":
-			if style := r.Get("style"); style != "" {
-				from, to := number(r.Get("min")), number(r.Get("max"))
-				whole.add(number(style), "column", columnName(from), from, to)
-			}
-		case "conditionalFormatting":
-			format = "conditional format"
-			if area := r.Get("sqref"); area != "" { // an extension tells it behind the rules
-				format += " " + scanning.Shorten(strings.ReplaceAll(area, " ", ", "), 60)
-			}
-		case "cfRule":
-			if id := r.Get("dxfId"); id != "" {
-				b.format(number(id), place+", "+format)
-			}
-		}
-		name := string(local)
-		stack = append(stack, name)
-		if isColorElement(name) {
-			if u, ok := b.color(r, p); ok {
-				what := format
-				switch {
-				case name == "tabColor":
-					what = "tab"
-				case strings.HasPrefix(name, "color") && name != "color":
-					what = "sparkline"
-				case slices.Contains(stack, "rPr"):
-					what = fmt.Sprintf("cell %s%d, text", columnName(max(1, col)), row)
-				case slices.Contains(stack, "dataBar"):
-					what += ", bar"
-				case slices.Contains(stack, "colorScale"):
-					what += ", scale"
-				case slices.Contains(stack, "font"):
-					what += ", font"
-				case slices.Contains(stack, "fill"):
-					what += ", fill"
-				case slices.Contains(stack, "border"):
-					what += ", border"
-				}
-				u.Where = place + ", " + what
-				b.Add(&u)
-			}
-		}
-		return nil
-	})
-	if err := b.finishPart(err, p, place); err != nil {
+	s := &grid{book: b, sheet: p, place: place, filled: map[int]*cellsOf{}, written: map[int]*cellsOf{}, rule: "conditional format"}
+	if err := b.finishPart(scanning.Walk(b.Scanner, p, s.event), p, place); err != nil {
 		return err
 	}
-	formats := map[int]bool{}
-	for f := range filled {
-		formats[f] = true
-	}
-	var order []int
-	for f := range formats {
-		order = append(order, f)
-	}
-	slices.Sort(order)
-	for _, f := range order {
-		if f < 0 || f >= len(b.xfs) {
-			continue
-		}
-		b.usedXf[f] = true
-		x := b.xfs[f]
-		if w := written[f]; w != nil {
-			b.report(of(b.fonts, x.font), place+", "+w.words(), w.count)
-		}
-		w := filled[f]
-		b.report(of(b.fills, x.fill), place+", "+w.words(), w.count)
-		b.report(of(b.borders, x.border), place+", "+w.words(), w.count)
-	}
-	for _, l := range whole {
-		if l.format < 0 || l.format >= len(b.xfs) {
-			continue
-		}
-		b.usedXf[l.format] = true
-		x := b.xfs[l.format]
-		b.report(of(b.fills, x.fill), place+", "+l.words(), 1)
-		b.report(of(b.borders, x.border), place+", "+l.words(), 1)
-	}
+	s.formats()
 	rels, err := b.pack.Relations(part)
 	if err != nil {
 		return err
@@ -717,6 +563,179 @@ func (b *book) sheet(part, place string) error {
 		}
 	}
 	return b.around(part, place, b.scope, nil, nil)
+}
+
+// grid is one sheet while it is read.
+type grid struct {
+	*book
+	sheet           *source.Part
+	place           string
+	filled, written map[int]*cellsOf // cells by format; those with something in them
+	row, col        int
+	all, full       cellRun
+	whole           lanes
+	stack           []string // names of the elements around
+	rule            string   // the conditional format that is read, for a person to find
+}
+
+// cellRun is cells beside each other of one format; the columns of none are 0.
+type cellRun struct{ format, from, to int }
+
+// flush puts a run down that goes no further.
+func (s *grid) flush(m map[int]*cellsOf, r *cellRun) {
+	if r.from == 0 {
+		return
+	}
+	if m[r.format] == nil {
+		m[r.format] = &cellsOf{}
+	}
+	m[r.format].run(s.row, r.from, r.to)
+	*r = cellRun{}
+}
+
+// extend takes the cell at hand into a run, or begins another.
+func (s *grid) extend(m map[int]*cellsOf, r *cellRun, format int) {
+	if r.from > 0 && r.format == format && r.to == s.col-1 {
+		r.to = s.col
+		return
+	}
+	s.flush(m, r)
+	*r = cellRun{format, s.col, s.col}
+}
+
+func (s *grid) event(r *markup.Reader, e markup.Event) error {
+	switch e {
+	case markup.Close:
+		s.stack = s.stack[:max(0, len(s.stack)-1)]
+		if string(markup.Local(r.Name)) == "row" {
+			s.flush(s.filled, &s.all)
+			s.flush(s.written, &s.full)
+		}
+	case markup.Text:
+		if n := len(s.stack); n > 0 && (strings.HasSuffix(s.stack[n-1], "Header") || strings.HasSuffix(s.stack[n-1], "Footer")) {
+			s.header(r.Data[r.Start:r.End], source.Span{Part: s.sheet, Start: r.Start, End: r.End}, s.place+", header or footer")
+		}
+	case markup.Open:
+		s.open(r)
+	}
+	return nil
+}
+
+func (s *grid) open(r *markup.Reader) {
+	local := markup.Local(r.Name)
+	switch string(local) {
+	case "c":
+		s.cell(r)
+		s.stack = append(s.stack, "c")
+		return
+	case "row":
+		s.row++
+		if n := number(r.Get("r")); n > 0 {
+			s.row = n
+		}
+		s.col = 0
+		if on := r.Get("customFormat"); on == "1" || on == "true" {
+			s.whole.add(number(r.Get("s")), "row", strconv.Itoa(s.row), s.row, s.row)
+		}
+	case "col":
+		if style := r.Get("style"); style != "" {
+			from, to := number(r.Get("min")), number(r.Get("max"))
+			s.whole.add(number(style), "column", columnName(from), from, to)
+		}
+	case "conditionalFormatting":
+		s.rule = "conditional format"
+		if area := r.Get("sqref"); area != "" { // an extension tells it behind the rules
+			s.rule += " " + scanning.Shorten(strings.ReplaceAll(area, " ", ", "), 60)
+		}
+	case "cfRule":
+		if id := r.Get("dxfId"); id != "" {
+			s.book.format(number(id), s.place+", "+s.rule)
+		}
+	}
+	name := string(local)
+	s.stack = append(s.stack, name)
+	if !isColorElement(name) {
+		return
+	}
+	if u, ok := s.color(r, s.sheet); ok {
+		u.Where = s.place + ", " + s.what(name)
+		s.Add(&u)
+	}
+}
+
+// cell reads the head of a cell: where it is, and its format.
+func (s *grid) cell(r *markup.Reader) {
+	s.cells++
+	format, at := 0, s.col+1
+	for _, a := range r.Attrs {
+		switch string(a.Name) {
+		case "r":
+			if n, c := cellAt(r.Data[a.Start:a.End]); n > 0 && c > 0 {
+				if n != s.row {
+					s.flush(s.filled, &s.all)
+					s.flush(s.written, &s.full)
+					s.row = n
+				}
+				at = c
+			}
+		case "s":
+			format = number(string(r.Data[a.Start:a.End]))
+		}
+	}
+	s.col = at
+	s.extend(s.filled, &s.all, format)
+	if !r.Empty {
+		s.extend(s.written, &s.full, format)
+	}
+}
+
+// what says what a color is that stands in the sheet itself.
+func (s *grid) what(name string) string {
+	switch {
+	case name == "tabColor":
+		return "tab"
+	case strings.HasPrefix(name, "color") && name != "color":
+		return "sparkline"
+	case slices.Contains(s.stack, "rPr"):
+		return fmt.Sprintf("cell %s%d, text", columnName(max(1, s.col)), s.row)
+	case slices.Contains(s.stack, "dataBar"):
+		return s.rule + ", bar"
+	case slices.Contains(s.stack, "colorScale"):
+		return s.rule + ", scale"
+	case slices.Contains(s.stack, "font"):
+		return s.rule + ", font"
+	case slices.Contains(s.stack, "fill"):
+		return s.rule + ", fill"
+	case slices.Contains(s.stack, "border"):
+		return s.rule + ", border"
+	}
+	return s.rule
+}
+
+// formats reports the colors of the formats that cells, rows and columns have.
+func (s *grid) formats() {
+	for _, f := range slices.Sorted(maps.Keys(s.filled)) {
+		if f < 0 || f >= len(s.xfs) {
+			continue
+		}
+		s.usedXf[f] = true
+		x := s.xfs[f]
+		if w := s.written[f]; w != nil {
+			s.report(of(s.fonts, x.font), s.place+", "+w.words(), w.count)
+		}
+		w := s.filled[f]
+		s.report(of(s.fills, x.fill), s.place+", "+w.words(), w.count)
+		s.report(of(s.borders, x.border), s.place+", "+w.words(), w.count)
+	}
+	for _, l := range s.whole {
+		if l.format < 0 || l.format >= len(s.xfs) {
+			continue
+		}
+		s.usedXf[l.format] = true
+		x := s.xfs[l.format]
+		s.report(of(s.fills, x.fill), s.place+", "+l.words(), 1)
+		s.report(of(s.borders, x.border), s.place+", "+l.words(), 1)
+	}
 }
 
 func of(list [][]tint, i int) []tint {
