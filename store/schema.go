@@ -16,6 +16,7 @@ import (
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/database"
 	"github.com/pressly/goose/v3/lock"
 )
 
@@ -81,6 +82,33 @@ func schemaOf(ctx context.Context, pool *sql.DB) (version int64) {
 	return version
 }
 
+// versions is the table of migrations. It is made and gets its first row, the zero version, in two steps of which each stays by itself: one
+// that has no row is left by a start that was killed in between, or whose second step did not come to pass, and is taken for none.
+type versions struct{ database.Store }
+
+// TableExists says whether there is the table, with its first row.
+func (v versions) TableExists(ctx context.Context, db database.DBTxConn) (begun bool, err error) {
+	if there, err := v.made(ctx, db); err != nil || !there {
+		return false, err
+	}
+	err = db.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM "+v.Tablename()+")").Scan(&begun)
+	return begun, err
+}
+
+// CreateVersionTable makes the table where it is not there yet.
+func (v versions) CreateVersionTable(ctx context.Context, db database.DBTxConn) error {
+	if there, err := v.made(ctx, db); err != nil || there {
+		return err
+	}
+	return v.Store.CreateVersionTable(ctx, db)
+}
+
+func (v versions) made(ctx context.Context, db database.DBTxConn) (there bool, err error) {
+	const asked = "SELECT EXISTS (SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = ?)"
+	err = db.QueryRowContext(ctx, asked, v.Tablename()).Scan(&there)
+	return there, err
+}
+
 func migrator(pool *sql.DB, u Upgrade, more ...goose.ProviderOption) (*goose.Provider, error) {
 	names, err := fs.Glob(migrations, "migrations/*.sql")
 	if err != nil {
@@ -122,8 +150,12 @@ func migrator(pool *sql.DB, u Upgrade, more ...goose.ProviderOption) (*goose.Pro
 				return runAgain(ctx, db, statements(down), func(int) {})
 			}}))
 	}
-	return goose.NewProvider(goose.DialectMySQL, pool, nil,
-		append(more, goose.WithGoMigrations(list...), goose.WithDisableGlobalRegistry(true))...)
+	kept, err := database.NewStore(goose.DialectMySQL, goose.DefaultTablename)
+	if err != nil {
+		return nil, err
+	}
+	return goose.NewProvider(goose.DialectCustom, pool, nil,
+		append(more, goose.WithStore(versions{kept}), goose.WithGoMigrations(list...), goose.WithDisableGlobalRegistry(true))...)
 }
 
 // runAgain runs statements of which the first ones may have been run before.

@@ -211,6 +211,24 @@ func TestInstancesStartAtOnceOnAnEmptyDatabase(t *testing.T) {
 	assert.NoError(t, errors.Join(errs...))
 }
 
+// A first start that was killed between making the table of migrations and its first row is gone on with.
+func TestAFirstStartThatWasCutOffGoesOn(t *testing.T) {
+	dsn := storetest.DSN(t)
+	pool, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer pool.Close()
+	_, err = pool.Exec(`CREATE TABLE goose_db_version (id bigint(20) unsigned NOT NULL AUTO_INCREMENT, version_id bigint NOT NULL,
+		is_applied boolean NOT NULL, tstamp datetime NULL default CURRENT_TIMESTAMP, PRIMARY KEY(id))`)
+	require.NoError(t, err)
+	db, err := store.Open(ctx, dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	assert.NoError(t, db.Ping(ctx))
+	var rows int
+	require.NoError(t, pool.QueryRow("SELECT COUNT(*) FROM goose_db_version WHERE version_id = 0").Scan(&rows))
+	assert.Equal(t, 1, rows)
+}
+
 // old is a database as the version before left it, with one house, its edition and its audit.
 func old(t *testing.T) string {
 	dsn := storetest.DSN(t)
