@@ -18,6 +18,7 @@ import (
 	"unicode/utf8"
 
 	"github.com/go-sql-driver/mysql"
+	"github.com/pressly/goose/v3"
 )
 
 // A dump is every row of every table at one moment, as lines of JSON: first the version of the schema, then, for each table, a line with
@@ -236,19 +237,21 @@ func Empty(ctx context.Context, dsn string) error {
 }
 
 func empty(ctx context.Context, db *sql.DB) error {
-	var there int
-	if err := db.QueryRowContext(ctx,
-		"SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = 'users'").Scan(&there); err != nil {
-		return fmt.Errorf("the database cannot be reached: %w", err)
-	}
-	if there == 0 {
-		return nil
-	}
-	if err := db.QueryRowContext(ctx, "SELECT (SELECT COUNT(*) FROM users) + (SELECT COUNT(*) FROM houses)").Scan(&there); err != nil {
-		return err
-	}
-	if there > 0 {
-		return ErrNotEmpty
+	for _, table := range []string{"users", "houses"} { // a migration that was cut off has left the one without the other
+		var there bool
+		if err := db.QueryRowContext(ctx, tableExists, table).Scan(&there); err != nil {
+			return fmt.Errorf("the database cannot be reached: %w", err)
+		}
+		if !there {
+			continue
+		}
+		var rows bool
+		if err := db.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM "+table+")").Scan(&rows); err != nil {
+			return err
+		}
+		if rows {
+			return ErrNotEmpty
+		}
 	}
 	return nil
 }
@@ -317,7 +320,7 @@ func loadDump(ctx context.Context, dsn string, r io.Reader, loaded func(Dumped) 
 	if err := empty(ctx, db); err != nil {
 		return err
 	}
-	if _, err := schema.DownTo(ctx, 0); err != nil { // what an interrupted one left, perhaps of another version
+	if err := clear(ctx, db, schema); err != nil { // of what an interrupted one left, perhaps of another version
 		return err
 	}
 	last := newest(schema)
@@ -327,7 +330,11 @@ func loadDump(ctx context.Context, dsn string, r io.Reader, loaded func(Dumped) 
 	if _, err := schema.UpTo(ctx, head.Schema); err != nil {
 		return fmt.Errorf("the schema of the dump cannot be made: %w", err)
 	}
-	tables, err := loadRows(ctx, db, in)
+	var tables map[string]Rows
+	err = unchecked(ctx, db, func(one *sql.Conn) error { // what points to what is whole when all rows are there
+		tables, err = loadRows(ctx, one, in)
+		return err
+	})
 	if err != nil {
 		return err
 	}
@@ -336,6 +343,41 @@ func loadDump(ctx context.Context, dsn string, r io.Reader, loaded func(Dumped) 
 	}
 	_, err = schema.Up(ctx)
 	return err
+}
+
+// clear takes away the tables of a database that holds nobody's work, also those of a migration that was cut off, of which no version tells.
+// The table of versions goes last: a database without one is not known to be ours, and nothing in it is touched.
+func clear(ctx context.Context, db *sql.DB, schema *goose.Provider) error {
+	var ours bool
+	if err := db.QueryRowContext(ctx, tableExists, goose.DefaultTablename).Scan(&ours); err != nil || !ours {
+		return err
+	}
+	if from, last := schemaOf(ctx, db), newest(schema); from > last {
+		return fmt.Errorf("the database is of a newer Hue Keep (schema %d; this one knows up to %d)", from, last)
+	}
+	tables, err := everMade()
+	if err != nil {
+		return err
+	}
+	return unchecked(ctx, db, func(one *sql.Conn) error {
+		_, err := one.ExecContext(ctx, "DROP TABLE IF EXISTS `"+strings.Join(append(tables, goose.DefaultTablename), "`, `")+"`")
+		return err
+	})
+}
+
+// unchecked runs f on a connection that does not ask whether what a row or a table points to is there.
+func unchecked(ctx context.Context, db *sql.DB, f func(one *sql.Conn) error) error {
+	one, err := db.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer one.Close()
+	if _, err := one.ExecContext(ctx, "SET FOREIGN_KEY_CHECKS = 0"); err != nil {
+		return err
+	}
+	err = f(one)
+	_, again := one.ExecContext(ctx, "SET FOREIGN_KEY_CHECKS = 1")
+	return errors.Join(err, again)
 }
 
 // CountDump reads the rows of a dump from beginning to end, and says how many there are of which table.
@@ -350,18 +392,9 @@ func CountDump(r io.Reader) (d Dumped, err error) {
 	return d, err
 }
 
-func loadRows(ctx context.Context, db *sql.DB, in *json.Decoder) (map[string]Rows, error) {
-	one, err := db.Conn(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer one.Close()
+func loadRows(ctx context.Context, one *sql.Conn, in *json.Decoder) (map[string]Rows, error) {
 	known, err := tablesOf(ctx, one)
 	if err != nil {
-		return nil, err
-	}
-	// What points to what is whole when all rows are there. The connection is not used again.
-	if _, err := one.ExecContext(ctx, "SET FOREIGN_KEY_CHECKS = 0"); err != nil {
 		return nil, err
 	}
 	tx, err := one.BeginTx(ctx, nil)

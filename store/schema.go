@@ -9,8 +9,8 @@ import (
 	"io/fs"
 	"log/slog"
 	"path"
+	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -82,6 +82,8 @@ func schemaOf(ctx context.Context, pool *sql.DB) (version int64) {
 	return version
 }
 
+const tableExists = "SELECT EXISTS (SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = ?)"
+
 // versions is the table of migrations. It is made and gets its first row, the zero version, in two steps of which each stays by itself: one
 // that has no row is left by a start that was killed in between, or whose second step did not come to pass, and is taken for none.
 type versions struct{ database.Store }
@@ -104,51 +106,73 @@ func (v versions) CreateVersionTable(ctx context.Context, db database.DBTxConn) 
 }
 
 func (v versions) made(ctx context.Context, db database.DBTxConn) (there bool, err error) {
-	const asked = "SELECT EXISTS (SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = ?)"
-	err = db.QueryRowContext(ctx, asked, v.Tablename()).Scan(&there)
+	err = db.QueryRowContext(ctx, tableExists, v.Tablename()).Scan(&there)
 	return there, err
 }
 
-func migrator(pool *sql.DB, u Upgrade, more ...goose.ProviderOption) (*goose.Provider, error) {
+// migration is one of the files of migrations.
+type migration struct {
+	version    int64
+	statements []string
+}
+
+// written are all migrations, in their order.
+func written() (list []migration, err error) {
 	names, err := fs.Glob(migrations, "migrations/*.sql")
 	if err != nil {
 		return nil, err
 	}
 	slices.Sort(names)
-	last := int64(len(names))
-	begun := false
-	var list []*goose.Migration
-	for _, name := range names {
-		number, _, _ := strings.Cut(path.Base(name), "_")
-		version, err := strconv.ParseInt(number, 10, 64)
-		if err != nil {
-			return nil, fmt.Errorf("migration %s: %w", name, err)
+	for i, name := range names {
+		if number, _, _ := strings.Cut(path.Base(name), "_"); number != fmt.Sprintf("%05d", i+1) {
+			return nil, fmt.Errorf("before migration %s there is a gap, or there are two of its number", name)
 		}
 		text, err := migrations.ReadFile(name)
 		if err != nil {
 			return nil, err
 		}
-		up, down, ok := strings.Cut(string(text), "-- +goose Down")
-		if !ok || version > last {
-			return nil, fmt.Errorf("migration %s has no way down, or there is a gap before it", name)
+		list = append(list, migration{int64(i + 1), statements(string(text))})
+	}
+	return list, nil
+}
+
+var making = regexp.MustCompile(`(?i)^CREATE TABLE (\w+)|^RENAME TABLE \w+ TO (\w+)|^ALTER TABLE \w+ RENAME TO (\w+)`)
+
+// everMade are the names of all tables that some version had.
+func everMade() (tables []string, err error) {
+	list, err := written()
+	for _, m := range list {
+		for _, s := range m.statements {
+			if made := making.FindStringSubmatch(s); made != nil {
+				tables = append(tables, strings.Join(made[1:], ""))
+			}
 		}
-		list = append(list, goose.NewGoMigration(version,
-			&goose.GoFunc{RunDB: func(ctx context.Context, db *sql.DB) error {
-				if from := schemaOf(ctx, db); !begun && from > 0 && u.Before != nil {
-					if err := u.Before(ctx, from, last); err != nil {
-						return err
-					}
+	}
+	slices.Sort(tables) // one may have been made anew
+	return slices.Compact(tables), err
+}
+
+func migrator(pool *sql.DB, u Upgrade, more ...goose.ProviderOption) (*goose.Provider, error) {
+	all, err := written()
+	if err != nil {
+		return nil, err
+	}
+	begun := false
+	var list []*goose.Migration
+	for _, m := range all {
+		list = append(list, goose.NewGoMigration(m.version, &goose.GoFunc{RunDB: func(ctx context.Context, db *sql.DB) error {
+			if from := schemaOf(ctx, db); !begun && from > 0 && u.Before != nil {
+				if err := u.Before(ctx, from, all[len(all)-1].version); err != nil {
+					return err
 				}
-				begun = true
-				return runAgain(ctx, db, statements(up), func(n int) {
-					if u.Done != nil {
-						u.Done(version, n)
-					}
-				})
-			}},
-			&goose.GoFunc{RunDB: func(ctx context.Context, db *sql.DB) error {
-				return runAgain(ctx, db, statements(down), func(int) {})
-			}}))
+			}
+			begun = true
+			return runAgain(ctx, db, m.statements, func(n int) {
+				if u.Done != nil {
+					u.Done(m.version, n)
+				}
+			})
+		}}, nil))
 	}
 	kept, err := database.NewStore(goose.DialectMySQL, goose.DefaultTablename)
 	if err != nil {

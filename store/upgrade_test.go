@@ -167,3 +167,47 @@ func TestADumpOfAVersionBeforeIsLoaded(t *testing.T) {
 		}
 	}
 }
+
+// A dump is loaded where an earlier try was killed after whatever statement, or in the midst of writing rows. What a database holds that is
+// none of ours is not touched, nor one of a later version.
+func TestADumpIsLoadedAfterOneThatWasKilled(t *testing.T) {
+	from := storetest.DSN(t)
+	statements := 0
+	db, err := store.OpenWith(ctx, from, store.Upgrade{Done: func(int64, int) { statements++ }})
+	require.NoError(t, err)
+	defer db.Close()
+	house(t, db, "Odelwick")
+	var dump strings.Builder
+	_, err = store.Dump(ctx, from, &dump)
+	require.NoError(t, err)
+	random := rand.New(rand.NewPCG(3, 9))
+	kills := []int{1, 2, statements - 1} // the second statement points to what the first one made
+	for range storetest.Hard(4, 40) {
+		kills = append(kills, 1+random.IntN(statements))
+	}
+	for _, after := range kills {
+		dsn := storetest.DSN(t)
+		_, err := plain(t, dsn).Exec("CREATE TABLE elsewhere (id INT)")
+		require.NoError(t, err)
+		n := 0
+		ctx, kill := context.WithCancel(ctx)
+		_, err = store.OpenWith(ctx, dsn, store.Upgrade{Done: func(int64, int) {
+			if n++; n == after {
+				kill()
+			}
+		}})
+		require.Error(t, err)
+		require.NoError(t, store.LoadDump(t.Context(), dsn, strings.NewReader(dump.String())), "killed after %d statements", after)
+		assert.Equal(t, content(t, from)["houses"], content(t, dsn)["houses"])
+		assert.Contains(t, content(t, dsn), "elsewhere")
+		assert.ErrorIs(t, store.LoadDump(t.Context(), dsn, strings.NewReader(dump.String())), store.ErrNotEmpty)
+	}
+	later := storetest.DSN(t)
+	db, err = store.Open(ctx, later)
+	require.NoError(t, err)
+	require.NoError(t, db.Close())
+	_, err = plain(t, later).Exec("UPDATE goose_db_version SET version_id = version_id + 1000 ORDER BY version_id DESC LIMIT 1")
+	require.NoError(t, err)
+	assert.ErrorContains(t, store.LoadDump(ctx, later, strings.NewReader(dump.String())), "newer Hue Keep")
+	assert.Contains(t, content(t, later), "houses")
+}

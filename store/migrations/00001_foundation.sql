@@ -208,7 +208,3 @@ CREATE TABLE audits (
   KEY audits_house (house_id, id),
   CONSTRAINT audits_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE audits, deliveries, recipients, editions, set_colors, swatch_sets, candidates, color_events, spots, builds,
-  colors, color_groups, members, houses, sign_in_failures, sessions, users;

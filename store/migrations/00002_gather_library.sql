@@ -77,10 +77,3 @@ CREATE TABLE gradient_stops (
   CONSTRAINT gradient_stops_gradient FOREIGN KEY (gradient_id) REFERENCES gradients (id) ON DELETE CASCADE,
   CONSTRAINT gradient_stops_color FOREIGN KEY (color_id) REFERENCES colors (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE gradient_stops, gradients, starter_marks, starters, companions;
-ALTER TABLE color_events DROP COLUMN state;
-ALTER TABLE colors DROP FOREIGN KEY colors_partner;
-ALTER TABLE colors DROP COLUMN aliases, DROP COLUMN tags, DROP COLUMN lab, DROP COLUMN partner_id, DROP COLUMN partner_ratio;
-ALTER TABLE candidates DROP COLUMN position, DROP COLUMN origin, DROP COLUMN spot, DROP COLUMN lab;

@@ -12,6 +12,3 @@ CREATE TABLE presses (
   UNIQUE KEY presses_name (house_id, name),
   CONSTRAINT presses_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE presses;

@@ -8,6 +8,3 @@ CREATE TABLE ink_books (
   added_at DATETIME(3) NOT NULL,
   CONSTRAINT ink_books_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE ink_books;

@@ -144,23 +144,3 @@ CREATE TABLE removed_colors (
   CONSTRAINT removed_colors_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE,
   CONSTRAINT removed_colors_by FOREIGN KEY (by_user) REFERENCES users (id) ON DELETE SET NULL
 );
-
--- +goose Down
-DROP TABLE removed_colors, links, computed, jobs, files, audit_colors, edition_colors;
-ALTER TABLE audits DROP FOREIGN KEY audits_by;
-ALTER TABLE audits DROP COLUMN report_key, DROP COLUMN by_user;
-ALTER TABLE editions DROP FOREIGN KEY editions_set;
-ALTER TABLE editions ADD CONSTRAINT editions_set FOREIGN KEY (set_id) REFERENCES swatch_sets (id) ON DELETE CASCADE;
-ALTER TABLE color_events DROP FOREIGN KEY color_events_by;
-ALTER TABLE color_events DROP COLUMN by_user, DROP COLUMN source;
-ALTER TABLE editions DROP FOREIGN KEY editions_by;
-ALTER TABLE editions DROP COLUMN by_user;
-ALTER TABLE spots DROP FOREIGN KEY spots_by;
-ALTER TABLE spots DROP COLUMN by_user;
-ALTER TABLE builds DROP FOREIGN KEY builds_by;
-ALTER TABLE builds DROP COLUMN by_user;
-ALTER TABLE colors DROP FOREIGN KEY colors_ground;
-ALTER TABLE colors RENAME COLUMN ground_id TO partner_id, RENAME COLUMN ground_ratio TO partner_ratio;
-ALTER TABLE colors ADD CONSTRAINT colors_partner FOREIGN KEY (partner_id) REFERENCES colors (id) ON DELETE SET NULL;
-ALTER TABLE houses DROP KEY houses_name;
-ALTER TABLE houses DROP COLUMN name_key;

@@ -29,6 +29,3 @@ CREATE TABLE suggestions (
   CONSTRAINT suggestions_color FOREIGN KEY (color_id) REFERENCES colors (id) ON DELETE CASCADE,
   CONSTRAINT suggestions_by FOREIGN KEY (by_user) REFERENCES users (id) ON DELETE SET NULL
 );
-
--- +goose Down
-DROP TABLE suggestions, set_recipients;

@@ -16,6 +16,3 @@ CREATE TABLE pairs (
   CONSTRAINT pairs_ground FOREIGN KEY (ground_id) REFERENCES colors (id) ON DELETE CASCADE,
   CONSTRAINT pairs_by FOREIGN KEY (by_user) REFERENCES users (id) ON DELETE SET NULL
 );
-
--- +goose Down
-DROP TABLE pairs;

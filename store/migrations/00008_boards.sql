@@ -70,7 +70,3 @@ CREATE TABLE logos (
 );
 
 ALTER TABLE links ADD COLUMN phrase_hash VARCHAR(190) NOT NULL DEFAULT ''; -- argon2id; empty for a link without a pass phrase
-
--- +goose Down
-ALTER TABLE links DROP COLUMN phrase_hash;
-DROP TABLE logos, typefaces, board_answers, board_sheets, boards;

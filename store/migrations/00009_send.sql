@@ -55,15 +55,3 @@ CREATE TABLE mails (
   CONSTRAINT mails_recipient FOREIGN KEY (recipient_id) REFERENCES recipients (id) ON DELETE CASCADE,
   CONSTRAINT mails_delivery FOREIGN KEY (delivery_id) REFERENCES deliveries (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE mails;
-DELETE FROM deliveries WHERE once IS NOT NULL;
-ALTER TABLE deliveries DROP COLUMN way, DROP COLUMN client, DROP COLUMN times, DROP COLUMN last_at, DROP INDEX deliveries_once, DROP COLUMN once;
-DELETE FROM recipients WHERE removed > 0;
-ALTER TABLE recipients DROP INDEX recipients_name, ADD UNIQUE KEY recipients_name (house_id, name_key),
-  DROP COLUMN packings, DROP COLUMN ways, DROP COLUMN email, DROP COLUMN version, DROP COLUMN paused_at, DROP COLUMN removed;
-ALTER TABLE editions DROP COLUMN note, DROP COLUMN withdrawn_at, DROP COLUMN withdrawn_by, DROP COLUMN withdrawn_why;
-UPDATE swatch_sets SET name_key = CONCAT(LEFT(name_key, 200), ' ', id) WHERE removed > 0;
-ALTER TABLE swatch_sets DROP INDEX swatch_sets_name, ADD UNIQUE KEY swatch_sets_name (house_id, name_key),
-  DROP COLUMN follows, DROP COLUMN slots, DROP COLUMN box_count, DROP COLUMN boxes, DROP COLUMN removed, DROP COLUMN slug;

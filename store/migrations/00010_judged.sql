@@ -2,7 +2,3 @@
 -- Where nothing was judged there is no score; what may be a color and could not be determined is counted by itself.
 ALTER TABLE audits MODIFY score DOUBLE NULL,
   ADD COLUMN unjudged INT NOT NULL DEFAULT 0;
-
--- +goose Down
-ALTER TABLE audits DROP COLUMN unjudged,
-  MODIFY score DOUBLE NOT NULL DEFAULT 0;

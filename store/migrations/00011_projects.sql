@@ -107,8 +107,3 @@ CREATE TABLE repaints (
   KEY repaints_report (report_key),
   CONSTRAINT repaints_run FOREIGN KEY (run_id) REFERENCES runs (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE repaints, plans, excuses;
-ALTER TABLE audits DROP FOREIGN KEY audits_run, DROP COLUMN project_id, DROP COLUMN run_id, DROP COLUMN path;
-DROP TABLE runs, project_files, projects;

@@ -111,15 +111,3 @@ CREATE TABLE trail (
   KEY trail_at (at),
   CONSTRAINT trail_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE trail, house_turns, house_marks;
-ALTER TABLE houses DROP COLUMN inviters, DROP COLUMN second_factor, DROP COLUMN notations, DROP COLUMN greeting, DROP COLUMN ends_at;
-DROP TABLE sign_in_tries, tickets, access_tokens, devices, recovery_codes;
-CREATE TABLE sign_in_failures (
-  email_key CHAR(64) NOT NULL PRIMARY KEY,
-  failures INT NOT NULL,
-  last_at DATETIME(3) NOT NULL
-);
-ALTER TABLE sessions DROP COLUMN id, DROP COLUMN created_at, DROP COLUMN seen_at, DROP COLUMN address, DROP COLUMN agent, DROP COLUMN via;
-ALTER TABLE users DROP KEY users_subject, DROP COLUMN totp, DROP COLUMN totp_new, DROP COLUMN totp_step, DROP COLUMN subject;

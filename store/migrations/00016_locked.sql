@@ -73,17 +73,3 @@ CREATE TABLE trail_chains (
   gone_seal CHAR(64) NOT NULL, -- of that row
   gone_mac CHAR(64) NOT NULL -- of these two and the head, so that nobody moves them
 );
-
--- +goose Down
-DROP TABLE trail_chains;
-ALTER TABLE trail DROP KEY trail_once, DROP COLUMN seal, DROP COLUMN once, DROP COLUMN times;
-ALTER TABLE houses DROP COLUMN trail_days;
-DROP TABLE ceremonies;
-DROP TABLE passkeys;
-DROP TABLE sign_in_pending;
-ALTER TABLE access_tokens DROP FOREIGN KEY access_tokens_house;
-ALTER TABLE access_tokens DROP COLUMN house_id, DROP COLUMN purpose;
-ALTER TABLE tickets DROP COLUMN mailed;
-ALTER TABLE sessions MODIFY COLUMN via VARCHAR(16) NOT NULL;
-ALTER TABLE users DROP COLUMN proved_at, MODIFY COLUMN totp VARCHAR(64) NOT NULL DEFAULT '', MODIFY COLUMN totp_new VARCHAR(64) NOT NULL DEFAULT '';
-DROP TABLE packed_files;

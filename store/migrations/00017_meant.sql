@@ -6,9 +6,3 @@ ALTER TABLE houses ADD COLUMN ink_classes VARCHAR(500) NOT NULL DEFAULT 'solid';
 CREATE INDEX audits_blob ON audits (blob_key);
 CREATE INDEX audits_report ON audits (report_key);
 CREATE INDEX jobs_blob ON jobs (blob_key);
-
--- +goose Down
-DROP INDEX jobs_blob ON jobs;
-DROP INDEX audits_report ON audits;
-DROP INDEX audits_blob ON audits;
-ALTER TABLE houses DROP COLUMN ink_classes;

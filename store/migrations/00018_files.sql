@@ -1,7 +1,3 @@
 -- +goose Up
 -- Why a file of a project is not read, empty for one that is; and when one was taken out, so that it can be put back.
 ALTER TABLE project_files ADD COLUMN why VARCHAR(300) NOT NULL DEFAULT '', ADD COLUMN dropped_at DATETIME(3) NULL;
-
--- +goose Down
-DELETE FROM project_files WHERE why <> '' OR dropped_at IS NOT NULL;
-ALTER TABLE project_files DROP COLUMN dropped_at, DROP COLUMN why;

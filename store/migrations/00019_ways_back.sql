@@ -22,6 +22,3 @@ CREATE TABLE way_files (
   KEY way_files_blob (blob_key),
   CONSTRAINT way_files_way FOREIGN KEY (way_id) REFERENCES ways_back (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE way_files, ways_back;

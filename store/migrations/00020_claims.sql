@@ -18,6 +18,3 @@ CREATE TABLE claims (
   CONSTRAINT claims_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE,
   CONSTRAINT claims_user FOREIGN KEY (user_id) REFERENCES users (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE claims;

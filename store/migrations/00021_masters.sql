@@ -10,15 +10,3 @@ ALTER TABLE suggestions MODIFY COLUMN value VARCHAR(200) NOT NULL;
 -- What decided it when a value was approved for it.
 ALTER TABLE builds ADD COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
 ALTER TABLE spots ADD COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
-
--- +goose Down
-UPDATE suggestions SET value = '' WHERE CHAR_LENGTH(value) > 7;
-ALTER TABLE suggestions MODIFY COLUMN value VARCHAR(7) NOT NULL;
-ALTER TABLE spots DROP COLUMN meant;
-ALTER TABLE builds DROP COLUMN meant;
-UPDATE candidates SET master = CASE WHEN master LIKE 'reading %' THEN LEFT(SUBSTRING(master, 9), 60) ELSE '' END;
-ALTER TABLE candidates MODIFY COLUMN master VARCHAR(60) NOT NULL DEFAULT '';
-ALTER TABLE candidates RENAME COLUMN master TO lab;
-UPDATE colors SET master = CASE WHEN master LIKE 'reading %' THEN LEFT(SUBSTRING(master, 9), 60) ELSE '' END;
-ALTER TABLE colors MODIFY COLUMN master VARCHAR(60) NOT NULL DEFAULT '';
-ALTER TABLE colors RENAME COLUMN master TO lab;

@@ -20,27 +20,3 @@ UPDATE candidates SET screen = CASE WHEN master = '' THEN hex WHEN master LIKE '
 ALTER TABLE houses ADD COLUMN decides VARCHAR(10) NOT NULL DEFAULT '';
 -- What was computed is kept for every master: under the hex where that decides, else under its hash.
 ALTER TABLE computed MODIFY COLUMN hex VARCHAR(41) CHARACTER SET ascii COLLATE ascii_bin NOT NULL;
-
--- +goose Down
-DELETE FROM computed WHERE CHAR_LENGTH(hex) > 7;
-ALTER TABLE computed MODIFY COLUMN hex CHAR(7) NOT NULL;
-ALTER TABLE houses DROP COLUMN decides;
-ALTER TABLE candidates DROP COLUMN screen;
-ALTER TABLE colors DROP COLUMN plain_at;
-ALTER TABLE colors DROP COLUMN plain_name;
-ALTER TABLE colors DROP COLUMN plain_by;
-ALTER TABLE colors DROP COLUMN plain_origin;
-DELETE FROM builds WHERE origin = 'given';
-DELETE FROM spots WHERE origin = 'given';
-ALTER TABLE spots DROP COLUMN origin;
-ALTER TABLE builds DROP COLUMN origin;
-UPDATE suggestions SET value = '' WHERE CHAR_LENGTH(value) > 200;
-ALTER TABLE suggestions MODIFY COLUMN value VARCHAR(200) NOT NULL;
-UPDATE spots SET meant = '' WHERE meant LIKE 'build %' OR meant LIKE 'ink %';
-ALTER TABLE spots MODIFY COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
-UPDATE builds SET meant = '' WHERE meant LIKE 'build %' OR meant LIKE 'ink %';
-ALTER TABLE builds MODIFY COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
-UPDATE candidates SET master = '' WHERE master LIKE 'build %' OR master LIKE 'ink %';
-ALTER TABLE candidates MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';
-UPDATE colors SET master = '' WHERE master LIKE 'build %' OR master LIKE 'ink %';
-ALTER TABLE colors MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';

@@ -3,9 +3,3 @@
 ALTER TABLE companions ADD COLUMN ground_id BIGINT UNSIGNED NOT NULL DEFAULT 0;
 ALTER TABLE companions DROP PRIMARY KEY, ADD PRIMARY KEY (color_id, kind, amount, ground_id);
 ALTER TABLE companions ADD INDEX companions_ground (ground_id);
-
--- +goose Down
-DELETE FROM companions WHERE kind = 'sheer';
-ALTER TABLE companions DROP INDEX companions_ground;
-ALTER TABLE companions DROP PRIMARY KEY, ADD PRIMARY KEY (color_id, kind, amount);
-ALTER TABLE companions DROP COLUMN ground_id;

@@ -7,6 +7,3 @@ CREATE TABLE instance_news (
   news     MEDIUMTEXT NOT NULL,
   INDEX instance_news_at (at)
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
-
--- +goose Down
-DROP TABLE instance_news;

@@ -28,7 +28,3 @@ CREATE TABLE troubles (
   KEY troubles_house (house_id, settled_at),
   CONSTRAINT troubles_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
-
--- +goose Down
-DROP TABLE troubles;
-DROP TABLE loading_notes;

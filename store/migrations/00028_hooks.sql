@@ -36,10 +36,3 @@ CREATE TABLE hook_colors (
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 ALTER TABLE members ADD COLUMN monthly BOOLEAN NOT NULL DEFAULT FALSE;
 ALTER TABLE members ADD COLUMN monthly_at DATETIME(3) NULL;
-
--- +goose Down
-ALTER TABLE members DROP COLUMN monthly_at;
-ALTER TABLE members DROP COLUMN monthly;
-DROP TABLE hook_colors;
-DROP TABLE hook_messages;
-DROP TABLE hooks;

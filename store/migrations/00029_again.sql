@@ -6,10 +6,3 @@ ALTER TABLE projects ADD COLUMN checked_at DATETIME(3) NULL;
 ALTER TABLE runs ADD COLUMN same INT NOT NULL DEFAULT 0;
 ALTER TABLE audits ADD COLUMN basis VARCHAR(80) NOT NULL DEFAULT '';
 CREATE INDEX color_events_at ON color_events (at);
-
--- +goose Down
-DROP INDEX color_events_at ON color_events;
-ALTER TABLE audits DROP COLUMN basis;
-ALTER TABLE runs DROP COLUMN same;
-ALTER TABLE projects DROP COLUMN checked_at;
-ALTER TABLE houses DROP COLUMN again;

@@ -16,6 +16,3 @@ CREATE TABLE remarks (
   KEY remarks_project (project_id, id),
   CONSTRAINT remarks_project FOREIGN KEY (project_id) REFERENCES projects (id) ON DELETE CASCADE
 );
-
--- +goose Down
-DROP TABLE remarks;

@@ -24,8 +24,3 @@ CREATE TABLE instances (
   started_at DATETIME(3) NOT NULL,
   heard_at   DATETIME(3) NOT NULL
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
-
--- +goose Down
-DROP TABLE instances;
-DROP TABLE dumps;
-ALTER TABLE users DROP COLUMN runs;
