@@ -753,8 +753,17 @@ func (j *Judge) beyond(k *Judged, g group) {
 		return
 	}
 	for _, b := range best {
-		if c := j.colors[b.At]; c.CSS() != "" && t.OneStep(c.Exact()) {
-			k.Nearest, k.Verdict = near(c, 0), OnBrand
+		c := j.colors[b.At]
+		its := c.CSS() != "" && t.OneStep(c.Exact())
+		if g.codes != nil { // of a picture, whose own values come no nearer
+			its = g.codes.Beside(c.Screen(), t.RGB) || g.slack != [3]float64{} && g.codes.Holds(c.Screen()) &&
+				within(g.codes.Nearest(c.Screen()), g.codes.Nearest(t.RGB), g.slack)
+		}
+		if its {
+			k.Nearest, k.Verdict = near(c, b.DeltaE), OnBrand
+			if b.DeltaE < 1e-9 || c.CSS() != "" && t.OneStep(c.Exact()) {
+				k.Nearest = near(c, 0)
+			}
 			if c.Retired() {
 				k.Verdict = Retired
 			}
@@ -763,8 +772,12 @@ func (j *Judge) beyond(k *Judged, g group) {
 	}
 	nearest := j.colors[best[0].At]
 	k.Nearest = near(nearest, best[0].DeltaE)
+	tolerance := j.rules.Tolerance
+	if g.pixels {
+		tolerance = j.rules.Pictures
+	}
 	switch {
-	case best[0].DeltaE > j.rules.Tolerance:
+	case best[0].DeltaE > tolerance:
 		for _, b := range best[1:] {
 			k.Others = append(k.Others, *near(j.colors[b.At], b.DeltaE))
 		}

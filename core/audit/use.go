@@ -12,6 +12,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/form"
+	"huekeep/core/library"
 	"huekeep/core/picture"
 	"huekeep/core/press"
 	"huekeep/core/source"
@@ -200,8 +201,11 @@ func InksColor(b color.CMYK) Color {
 
 // Painting is a flat picture that can be repainted area by area.
 type Painting interface {
-	// Repaint writes the picture with other colors in place of areas.
-	Repaint(to map[color.RGB8]color.RGB8) ([]byte, error)
+	// Repaint writes the picture with colors of the library in place of areas, by what those show.
+	Repaint(to map[Color]library.Color) ([]byte, error)
+	// Shows is what an area shows, which showed something else, when it was painted with a color of the library: as near to it as the
+	// picture's own values come.
+	Shows(was Color, c library.Color) Color
 	// Source is where the picture stands in its file.
 	Source() *source.Part
 }

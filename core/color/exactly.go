@@ -46,6 +46,23 @@ func (t Typed) Exactly() string {
 	return ""
 }
 
+// Coded is a color of a space of color(), as CSS names it, by its three numbers; false for a space that it does not name.
+func Coded(space string, v [3]float64) (Typed, bool) {
+	if _, ok := spaces[space]; !ok {
+		return Typed{}, false
+	}
+	return Typed{RGB: rgbOf(space, v), Alpha: 1, Notation: "color", made: &made{name: space, v: v, alpha: 1}}, true
+}
+
+// Numbers are a color's three numbers in a space of the function color(), such as "display-p3"; false for a space that is not known.
+func Numbers(space string, c RGB) ([3]float64, bool) {
+	s, ok := spaces[space]
+	if !ok {
+		return [3]float64{}, false
+	}
+	return s.of(c), true
+}
+
 // Real says whether the numbers are those of a color: no darker than black, no lighter than white, and within what a reading may be.
 func (t Typed) Real() bool {
 	if t.CMYK != nil || t.RGB.InGamut() {

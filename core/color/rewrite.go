@@ -225,12 +225,3 @@ func rewriteNumbers(old string, values [3]float64, scale float64) (string, bool)
 }
 
 func parsed(s string) float64 { v, _ := strconv.ParseFloat(s, 64); return v }
-
-// Numbers are a color's three numbers in a space of the function color(), such as "display-p3"; false for a space that is not known.
-func Numbers(space string, c RGB) ([3]float64, bool) {
-	s, ok := spaces[space]
-	if !ok {
-		return [3]float64{}, false
-	}
-	return s.of(c), true
-}

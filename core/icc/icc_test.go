@@ -18,6 +18,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/hostile"
 	"huekeep/core/icc"
+	"huekeep/core/proof"
 )
 
 func profile(t testing.TB, name string) []byte {
@@ -184,6 +185,21 @@ func TestMatrixProfilesEqualLcms(t *testing.T) {
 				sameAsLcms(t, file, 255, rendering, 0.05)
 			})
 		}
+	}
+}
+
+// The profile of wide pictures that are written means what CSS means by display-p3, as another program reads it.
+func TestTheProfileOfDisplayP3(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "p3.icc")
+	require.NoError(t, os.WriteFile(file, proof.ProfileP3(), 0o600))
+	sameAsLcms(t, file, 255, icc.Rendering{Intent: icc.RelativeColorimetric}, 0.05)
+	values := [][]float64{{255, 0, 0}, {0, 255, 0}, {0, 0, 255}, {255, 255, 255}, {25.5, 229.5, 76.5}}
+	for i, got := range transicc(t, values, "-t1", "-i"+file, "-o*Lab") {
+		c, _ := color.Coded("display-p3", [3]float64{values[i][0] / 255, values[i][1] / 255, values[i][2] / 255})
+		want := c.RGB.Lab()
+		assert.InDelta(t, want.L, got[0], 0.05, "%v", values[i])
+		assert.InDelta(t, want.A, got[1], 0.05, "%v", values[i])
+		assert.InDelta(t, want.B, got[2], 0.05, "%v", values[i])
 	}
 }
 

@@ -17,8 +17,9 @@ import (
 // packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the
 // latter. Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something
 // else decides. Until states of 6 and editions of 7 no companion was a sheer. Editions of 8 had no words of the house about loading, and
-// are listed and named with their number.
-const keptVersion, editionVersion = 7, 10
+// are listed and named with their number; until those of 9 tokens had no readings beyond sRGB, and until those of 10 pictures of swatches
+// had none at all.
+const keptVersion, editionVersion = 7, 11
 
 type keptColor struct {
 	ID         int64           `json:"id,omitempty"`

@@ -205,10 +205,19 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		want := edition()
 		want.Colors = append(want.Colors, wide(), inked(), built(), sheer())
 		want.Loading = []library.HouseNote{{Key: "office-file", Text: "Drawer \"K:\\colors\".\nAsk Kim."}}
+		want.Early = 10
+		assert.Equal(t, want, e)
+	})
+	t.Run("an edition of the eleventh", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v11.json"))
+		require.NoError(t, err)
+		want := edition()
+		want.Colors = append(want.Colors, wide(), inked(), built(), sheer())
+		want.Loading = []library.HouseNote{{Key: "office-file", Text: "Drawer \"K:\\colors\".\nAsk Kim."}}
 		assert.Equal(t, want, e)
 		text, err := e.Write()
 		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "edition.v10.json"), text)
+		assert.JSONEq(t, golden(t, "edition.v11.json"), text)
 	})
 	t.Run("states of the first", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))

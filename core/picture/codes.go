@@ -7,11 +7,13 @@ import (
 )
 
 // Codes are the values of a picture's own color space, where that is light through three curves and a matrix: what its file has in the
-// place of an sRGB value, 0 to 255 a channel.
+// place of an sRGB value, 0 to 255 a channel. Those of two pictures of one space are equal.
 type Codes struct {
 	base  [3]float64      // linear sRGB of no light
+	whole [3][3]float64   // by row, how much of linear red, green and blue the whole light of each channel is
 	light [3][3]float64   // linear sRGB, less the base, to how much of each channel's light there is, 0 to 1
 	share [3][256]float64 // of each code, the light of the channel, 0 to 1
+	space string          // of color() in CSS that it is; empty for none
 }
 
 // newCodes makes the codes of what each of 256 values of each channel adds to linear sRGB; nil for what is no such space.
@@ -38,11 +40,61 @@ func newCodes(base [3]float32, part *[3][256][3]float32) *Codes {
 		}
 	}
 	var ok bool
-	out.light, ok = inverse(columns)
-	if !ok {
+	out.whole = columns
+	if out.light, ok = inverse(columns); !ok {
 		return nil
 	}
+	out.space = out.named()
 	return out
+}
+
+// named is the space of CSS whose values the codes are, but for the rounding of a profile's numbers.
+func (s *Codes) named() string {
+	for _, name := range []string{"display-p3", "a98-rgb", "rec2020", "prophoto-rgb"} {
+		same := true
+		for i := range 125 {
+			v := [3]float64{float64(i%5) / 4, float64(i/5%5) / 4, float64(i/25) / 4}
+			c, _ := color.Coded(name, v)
+			for k, code := range s.Of(c.RGB) {
+				same = same && math.Abs(code-255*v[k]) < 0.75
+			}
+		}
+		if same {
+			return name
+		}
+	}
+	return ""
+}
+
+// Color is what codes show, which sRGB may not hold.
+func (s *Codes) Color(codes color.RGB8) color.Typed {
+	at := [3]uint8{codes.R, codes.G, codes.B}
+	if c, ok := color.Coded(s.space, [3]float64{float64(at[0]) / 255, float64(at[1]) / 255, float64(at[2]) / 255}); ok {
+		return c
+	}
+	v := s.base
+	for k := range v {
+		for c := range at {
+			v[k] += s.whole[k][c] * s.share[c][at[c]]
+		}
+	}
+	return color.Typed{RGB: color.Linear{R: v[0], G: v[1], B: v[2]}.RGB(), Alpha: 1}
+}
+
+// Nearest are the codes that show a color as nearly as the space can.
+func (s *Codes) Nearest(c color.RGB) color.RGB8 {
+	v := s.Of(c)
+	return color.RGB8{R: uint8(v[0] + 0.5), G: uint8(v[1] + 0.5), B: uint8(v[2] + 0.5)}
+}
+
+// Holds says whether the space has a color, but for what rounding to its codes takes.
+func (s *Codes) Holds(c color.RGB) bool {
+	for _, light := range s.lights(c) {
+		if light < -1./512 || light > 1+1./512 {
+			return false
+		}
+	}
+	return true
 }
 
 func inverse(m [3][3]float64) (out [3][3]float64, ok bool) {
@@ -59,12 +111,23 @@ func inverse(m [3][3]float64) (out [3][3]float64, ok bool) {
 	return out, math.Abs(det) > 1e-9
 }
 
-// of gives the codes of a color, with decimals, for channels of sRGB from 0 to 255.
-func (s *Codes) of(r, g, b float64) (codes [3]float64) {
-	l := (color.RGB{R: r / 255, G: g / 255, B: b / 255}).Linear()
+// lights are how much of each channel's light makes a color, from 0 to 1 for those that the space has.
+func (s *Codes) lights(c color.RGB) (out [3]float64) {
+	l := c.Linear()
 	v := [3]float64{l.R - s.base[0], l.G - s.base[1], l.B - s.base[2]}
-	for c := range 3 {
-		light := s.light[c][0]*v[0] + s.light[c][1]*v[1] + s.light[c][2]*v[2]
+	for c := range out {
+		out[c] = s.light[c][0]*v[0] + s.light[c][1]*v[1] + s.light[c][2]*v[2]
+	}
+	return out
+}
+
+func (s *Codes) of(r, g, b float64) [3]float64 {
+	return s.Of(color.RGB{R: r / 255, G: g / 255, B: b / 255})
+}
+
+// Of are the codes of a color, 0 to 255 with decimals; of one that the space does not hold those at its bounds.
+func (s *Codes) Of(exact color.RGB) (codes [3]float64) {
+	for c, light := range s.lights(exact) {
 		low, high := 0, 255 // the last code with no more light
 		for low < high {
 			if mid := (low + high + 1) / 2; s.share[c][mid] <= light {
@@ -81,6 +144,17 @@ func (s *Codes) of(r, g, b float64) (codes [3]float64) {
 		}
 	}
 	return codes
+}
+
+// Beside says whether two colors are no farther from each other than one step of each of the picture's own values.
+func (s *Codes) Beside(meant, found color.RGB) bool {
+	a, b := s.Of(meant), s.Of(found)
+	for k := range a {
+		if math.Abs(a[k]-b[k]) > 1+1e-3 {
+			return false
+		}
+	}
+	return s.Holds(meant)
 }
 
 // OneStep says whether two colors are no farther from each other than one step of each of the picture's own values, given that the second

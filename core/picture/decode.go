@@ -29,8 +29,9 @@ type Picture struct {
 	Profile string // name of the embedded profile that was converted from; empty for sRGB and untagged pictures
 	Note    string // what a person should know of how it was read, or empty
 	Odd     string // why its colors are not those that a screen shows, as a sentence; or empty
-	More    string // what the file has beyond these pixels and would lose if they were written anew: "it is animated"; or empty
+	More    string // what the file has that would be lost if its pixels were written anew: "it has 16 bits a channel"; or empty
 
+	lossy bool   // a WebP that is compressed with loss
 	most  int64  // pixels of which the own ones are kept too
 	Codes *Codes // of its own color space, where that is not sRGB and was converted by curves and a matrix; else nil
 
@@ -50,6 +51,37 @@ func (p *Picture) Seen() (*image.NRGBA, func(dev []float64) color.Lab) {
 		return p.Own.NRGBA, p.Own.Lab
 	}
 	return p.NRGBA, nil
+}
+
+// Exact are the pixels as the file has them, with what they mean, if DecodeOwn read a picture whose values are light by curves and a matrix;
+// else those in sRGB, and nil.
+func (p *Picture) Exact() (*image.NRGBA, *Codes) {
+	if p.Own != nil && p.Codes != nil {
+		return p.Own.NRGBA, p.Codes
+	}
+	return p.NRGBA, nil
+}
+
+// Kept is why the pixels of the picture stay as they are, with the picture as what it is said of: "a picture of four inks is not repainted".
+// Empty for one that can be written with others, see Rewrite.
+func (p *Picture) Kept() string {
+	switch {
+	case p.Inks != nil:
+		return "a picture of four inks is not repainted"
+	case p.Format == "JPEG":
+		return "a JPEG is not repainted: its compression would not keep the color"
+	case p.lossy:
+		return "a picture with lossy compression is not repainted: it would not keep the color"
+	case p.More != "":
+		return "a picture is not repainted where " + p.More
+	case p.Profile != "" && p.Codes == nil:
+		return "a picture whose color profile has tables, or is for grays, is not repainted"
+	case p.Codes != nil && p.Own == nil:
+		return "a picture with a color profile is not repainted when it is that large"
+	case p.Codes != nil && p.Format == "BMP":
+		return "a BMP with a color profile of its own is not repainted"
+	}
+	return ""
 }
 
 // format is one kind of picture file: how to recognize it, read it, and where it keeps its color profile and orientation.
@@ -125,6 +157,7 @@ func DecodeOwn(data []byte) (p *Picture, err error) { return decode(data, reader
 type reader struct {
 	upright bool // see DecodeUpright
 	own     bool // see DecodeOwn
+	stored  bool // it is not turned to how it is seen
 }
 
 // DecodeUpright is Decode for a JPEG of four inks that are not turned over, as PDFs have them: on its own such a file holds how much of
@@ -185,6 +218,7 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 		}
 	}
 	p = &Picture{Format: f.name, More: f.more(data, img, m)}
+	p.lossy = f.name == "WebP" && Lossy(data)
 	if how.own {
 		p.most = limits.PictureBytes / (perPixel(config, m) + 4)
 	}
@@ -198,6 +232,9 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 	}
 	if p.Odd = m.odd; p.Note == "" {
 		p.Note = m.odd
+	}
+	if how.stored {
+		m.orientation = 0
 	}
 	p.NRGBA = upright(p.NRGBA, m.orientation)
 	if p.Own != nil {
@@ -219,15 +256,8 @@ func (f format) more(data []byte, img image.Image, m meta) string {
 	switch {
 	case m.lab != 0:
 		return "it is in CIELAB"
-	case m.orientation > 1:
-		return "it is stored turned"
-	case m.gamma != 0 || m.primaries != nil || m.camera:
-		return "it has a gamma of its own"
-	case f.name == "TIFF" && Frames(data) > 1:
-		return "it has several pages"
-	case f.name == "PNG" && bytes.Contains(data[:min(len(data), 4096)], []byte("acTL")), f.name == "WebP" &&
-		Frames(data) > 1: // of a GIF all frames are written anew
-		return "it is animated"
+	case f.name == "WebP" && Frames(data) > 1 && anyLossy(data):
+		return "some of its frames are compressed with loss"
 	}
 	return ""
 }

@@ -44,42 +44,60 @@ func Frames(data []byte) int {
 	return max(1, n)
 }
 
-// gifFrames counts the image blocks of a GIF (GIF89a, 20).
+// gifFrames counts the image blocks of a GIF.
 func gifFrames(data []byte) (n int) {
+	for _, block := range gifBlocks(data) {
+		if block.frame {
+			n++
+		}
+	}
+	return n
+}
+
+// gifBlock is a frame of a GIF, or its head, with where its palette stands; an empty span if it has none.
+type gifBlock struct {
+	frame  bool
+	colors [2]int
+}
+
+// gifBlocks goes over the head and the image blocks of a GIF (GIF89a, 18 to 20).
+func gifBlocks(data []byte) (list []gifBlock) {
 	const head = 13
 	if len(data) < head {
-		return 0
+		return nil
 	}
-	table := func(flags byte) int {
-		if flags&0x80 == 0 {
-			return 0
+	at := head
+	table := func(flags byte) (span [2]int) {
+		from := at
+		if flags&0x80 != 0 {
+			at += 3 << (flags&7 + 1)
 		}
-		return 3 << (flags&7 + 1)
+		return [2]int{min(from, len(data)), min(at, len(data))}
 	}
-	at := head + table(data[10])
+	list = append(list, gifBlock{colors: table(data[10])})
 	blocks := func() {
 		for at < len(data) && data[at] != 0 {
 			at += 1 + int(data[at])
 		}
 		at++
 	}
-	for at < len(data) && n < mostFrames {
+	for at < len(data) && len(list) <= mostFrames {
 		switch data[at] {
 		case 0x21: // an extension
 			at += 2
 			blocks()
 		case 0x2c:
-			n++
-			if at+10 > len(data) {
-				return n
+			if at += 10; at > len(data) {
+				return append(list, gifBlock{frame: true})
 			}
-			at += 10 + table(data[at+9]) + 1
+			list = append(list, gifBlock{true, table(data[at-1])})
+			at++
 			blocks()
 		default:
-			return n
+			return list
 		}
 	}
-	return n
+	return list
 }
 
 // tiffPages gives where the directories of a TIFF stand, each of which points to the next (TIFF 6.0, 2).
@@ -103,8 +121,13 @@ func tiffPages(data []byte) iter.Seq[uint32] {
 	}
 }
 
+type tiffOrder interface {
+	binary.ByteOrder
+	binary.AppendByteOrder
+}
+
 // byteOrder is that of a TIFF structure.
-func byteOrder(data []byte) binary.ByteOrder {
+func byteOrder(data []byte) tiffOrder {
 	if data[0] == 'I' {
 		return binary.LittleEndian
 	}
@@ -126,6 +149,19 @@ func riff(data []byte, f func(kind string, body []byte) bool) {
 func Lossy(data []byte) (lossy bool) {
 	riff(still(data), func(kind string, _ []byte) bool {
 		lossy = lossy || kind == "VP8 "
+		return !lossy
+	})
+	return lossy
+}
+
+// anyLossy says whether a frame of an animated WebP is compressed with loss.
+func anyLossy(data []byte) (lossy bool) {
+	riff(data, func(kind string, body []byte) bool {
+		if kind == "ANMF" {
+			if frame := alone(data, body); frame != nil {
+				lossy = lossy || Lossy(frame)
+			}
+		}
 		return !lossy
 	})
 	return lossy

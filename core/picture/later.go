@@ -13,11 +13,14 @@ import (
 	"huekeep/core/limits"
 )
 
-// Frame is one of the pictures of a file behind its first, in sRGB: a frame of an animation as it shows, or a page.
+// Frame is one of the pictures of a file behind its first: a frame of an animation as it shows, or a page. Its pixels are those of the file
+// where they have Codes, and in sRGB where not.
 type Frame struct {
 	*image.NRGBA
-	N     int  // 1 is the first of the file
-	Lossy bool // it is compressed with loss, or shows something of one that is
+	Codes *Codes
+	N     int    // 1 is the first of the file
+	Lossy bool   // it is compressed with loss, or shows something of one that is
+	Kept  string // of a page: see Picture.Kept
 }
 
 // Later calls f with the frames of an animation in GIF, PNG or WebP behind the first, at most so many and evenly spread, and with all
@@ -45,7 +48,7 @@ func Later(data []byte, most int, f func(Frame) error) (err error) {
 
 // layer is a frame of an animation as its file has it.
 type layer struct {
-	image func() (*image.NRGBA, error)
+	image func() (*image.NRGBA, *Codes, error)
 	at    image.Point
 	over  bool // it is blended over what is there, or else stands in its place
 	after leave
@@ -68,10 +71,11 @@ func compose(size image.Rectangle, of, first, most int, layers iter.Seq[layer], 
 	every := max(1, (of-1-first+most)/max(1, most))
 	left := int64(limits.FramePixels)
 	n, lossy := 0, false
+	var codes *Codes // all frames have those of the file
 	for l := range layers {
 		number := n + 2 - first
-		img, err := l.image()
-		if err != nil {
+		img, own, err := l.image()
+		if codes = own; err != nil {
 			return fmt.Errorf("frame %d: %w", number, err)
 		}
 		to := img.Rect.Sub(img.Rect.Min).Add(l.at)
@@ -94,7 +98,7 @@ func compose(size image.Rectangle, of, first, most int, layers iter.Seq[layer], 
 			if left -= int64(size.Dx()) * int64(size.Dy()); left < 0 {
 				return fmt.Errorf("the frames from %d on are more than can be read", number)
 			}
-			if err := f(Frame{canvas, number, lossy}); err != nil {
+			if err := f(Frame{canvas, codes, number, lossy, ""}); err != nil {
 				return err
 			}
 		}
@@ -120,7 +124,7 @@ func laterGIF(data []byte, most int, f func(Frame) error) error {
 	leaves := map[byte]leave{gif.DisposalBackground: leaveNothing, gif.DisposalPrevious: leaveBefore}
 	return compose(image.Rect(0, 0, g.Config.Width, g.Config.Height), len(g.Image), 1, most, func(yield func(layer) bool) {
 		for i, frame := range g.Image {
-			if !yield(layer{image: func() (*image.NRGBA, error) { return toNRGBA(frame), nil }, at: frame.Rect.Min, over: true,
+			if !yield(layer{image: func() (*image.NRGBA, *Codes, error) { return toNRGBA(frame), nil, nil }, at: frame.Rect.Min, over: true,
 				after: leaves[g.Disposal[i]]}) {
 				return
 			}
@@ -140,18 +144,24 @@ func Unpacks(data []byte) error {
 	return nil
 }
 
-// decodeAs reads a frame that was made a file of its own, without what a camera noted of how it was held: places are those of the file.
-func decodeAs(format string, data []byte) (*image.NRGBA, error) {
+// readAs reads a frame that was made a file of its own, without what a camera noted of how it was held: places are those of the file.
+func readAs(format string, data []byte, how reader) (*Picture, error) {
 	for _, f := range formats {
 		if f.name == format {
-			p, err := f.read(data, reader{})
-			if err != nil {
-				return nil, err
-			}
-			return p.NRGBA, nil
+			return f.read(data, how)
 		}
 	}
 	panic(format)
+}
+
+// exactAs are the pixels of such a frame, with what they mean.
+func exactAs(format string, data []byte) (*image.NRGBA, *Codes, error) {
+	p, err := readAs(format, data, reader{own: true})
+	if err != nil {
+		return nil, nil, err
+	}
+	img, codes := p.Exact()
+	return img, codes, nil
 }
 
 // laterPNG takes an animated PNG apart (PNG 3, 11.3.7): each frame has a chunk that says where it stands, and its pixels in chunks like
@@ -168,11 +178,11 @@ func laterPNG(data []byte, most int, f func(Frame) error) error {
 		}
 		number := func(i int) int { return int(binary.BigEndian.Uint32(control[i:])) }
 		own, its := pixels, control
-		l := layer{image: func() (*image.NRGBA, error) {
+		l := layer{image: func() (*image.NRGBA, *Codes, error) {
 			alone := append(bytes.Clone(data[:8]), head...)
 			copy(alone[16:24], its[4:12])
 			binary.BigEndian.PutUint32(alone[29:], crc32.ChecksumIEEE(alone[12:29]))
-			return decodeAs("PNG", chunk(append(alone, own...), "IEND", nil))
+			return exactAs("PNG", chunk(append(alone, own...), "IEND", nil))
 		}, at: image.Pt(number(12), number(16)), over: control[25] == 1, after: leave(min(control[24], byte(leaveBefore)))}
 		if len(layers) == 0 && l.after == leaveBefore {
 			l.after = leaveNothing
@@ -287,13 +297,12 @@ func laterWebP(data []byte, most int, f func(Frame) error) error {
 			n++
 			alone := alone(data, body)
 			if alone == nil {
-				return yield(layer{image: func() (*image.NRGBA, error) {
-					return nil,
-						fmt.Errorf("the WebP picture is damaged: it is cut off")
+				return yield(layer{image: func() (*image.NRGBA, *Codes, error) {
+					return nil, nil, fmt.Errorf("the WebP picture is damaged: it is cut off")
 				}})
 			}
 			const inPlace, gone = 2, 1
-			l := layer{image: func() (*image.NRGBA, error) { return decodeAs("WebP", alone) },
+			l := layer{image: func() (*image.NRGBA, *Codes, error) { return exactAs("WebP", alone) },
 				at:   image.Pt(2*int(uint24(body)), 2*int(uint24(body[3:]))),
 				over: body[15]&inPlace == 0, lossy: Lossy(alone)}
 			if body[15]&gone != 0 {
@@ -321,17 +330,18 @@ func laterTIFF(data []byte, f func(Frame) error) error {
 		if kind, ok := tiffTag(page, 254); ok && kind[len(kind)-1]&reducedOrMask != 0 {
 			continue
 		}
-		img, err := decodeAs("TIFF", page)
+		p, err := readAs("TIFF", page, reader{own: true})
 		if err != nil {
 			if failed == nil {
 				failed = fmt.Errorf("page %d: %w", n, err)
 			}
 			continue
 		}
+		img, codes := p.Exact()
 		if left -= int64(img.Rect.Dx()) * int64(img.Rect.Dy()); left < 0 {
 			return fmt.Errorf("the pages from %d on are more than can be read", n)
 		}
-		if err := f(Frame{NRGBA: img, N: n}); err != nil {
+		if err := f(Frame{NRGBA: img, Codes: codes, N: n, Kept: p.Kept()}); err != nil {
 			return err
 		}
 	}

@@ -10,19 +10,41 @@ import (
 	"image/png"
 	"math"
 	"unicode/utf16"
+
+	"huekeep/core/color"
 )
 
 var errTooLarge = errors.New("the picture is too large for a TIFF file")
 
 // WritePNG writes a picture as PNG with a profile of sRGB in it.
 func WritePNG(img image.Image) ([]byte, error) {
+	return withProfile(img, "sRGB", screenProfile("sRGB", [3][3]float64{
+		{0.4360747, 0.2225045, 0.0139322}, {0.3850649, 0.7168786, 0.0971045}, {0.1430804, 0.0606169, 0.7141733}}))
+}
+
+// WriteP3 writes a picture whose values are those of Display P3 as PNG with a profile of that.
+func WriteP3(img image.Image) ([]byte, error) { return withProfile(img, "Display P3", ProfileP3()) }
+
+// ProfileP3 is an ICC profile of Display P3, whose curve is that of sRGB.
+func ProfileP3() []byte {
+	var columns [3][3]float64
+	for i := range columns {
+		var primary [3]float64
+		primary[i] = 1
+		c, _ := color.Coded("display-p3", primary)
+		columns[i], _ = color.Numbers("xyz-d50", c.RGB)
+	}
+	return screenProfile("Display P3", columns)
+}
+
+func withProfile(img image.Image, name string, profile []byte) ([]byte, error) {
 	var file bytes.Buffer
 	if err := (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&file, img); err != nil {
 		return nil, err
 	}
-	chunk := bytes.NewBufferString("iCCPsRGB\x00\x00")
+	chunk := bytes.NewBufferString("iCCP" + name + "\x00\x00")
 	z := zlib.NewWriter(chunk)
-	if _, err := z.Write(screenProfile()); err != nil {
+	if _, err := z.Write(profile); err != nil {
 		return nil, err
 	}
 	if err := z.Close(); err != nil {
@@ -37,16 +59,16 @@ func WritePNG(img image.Image) ([]byte, error) {
 	return append(out, data[header:]...), nil
 }
 
-// screenProfile is sRGB as a profile of ICC.1:2010 (version 4.3): the primaries of IEC 61966-2-1, adapted to D50 by Bradford,
-// and its curve as a parametric one.
-func screenProfile() []byte {
+// screenProfile is a screen as a profile of ICC.1:2010 (version 4.3): the XYZ of its primaries, adapted from D65 to D50 by Bradford, and the
+// curve of sRGB (IEC 61966-2-1) as a parametric one.
+func screenProfile(name string, primaries [3][3]float64) []byte {
 	fixed := func(v ...float64) (b []byte) {
 		for _, x := range v {
 			b = binary.BigEndian.AppendUint32(b, uint32(int32(math.Round(x*65536))))
 		}
 		return b
 	}
-	xyz := func(x, y, z float64) []byte { return append([]byte("XYZ \x00\x00\x00\x00"), fixed(x, y, z)...) }
+	xyz := func(v [3]float64) []byte { return append([]byte("XYZ \x00\x00\x00\x00"), fixed(v[:]...)...) }
 	text := func(s string) []byte {
 		b := []byte("mluc\x00\x00\x00\x00\x00\x00\x00\x01\x00\x00\x00\x0cenUS")
 		units := utf16.Encode([]rune(s))
@@ -64,9 +86,8 @@ func screenProfile() []byte {
 		name string
 		data []byte
 	}{
-		{"desc", text("sRGB")}, {"cprt", text("No copyright, use freely")}, {"wtpt", xyz(0.9642, 1, 0.8249)}, {"chad", adaptation},
-		{"rXYZ", xyz(0.4360747, 0.2225045, 0.0139322)}, {"gXYZ", xyz(0.3850649, 0.7168786, 0.0971045)}, {"bXYZ",
-			xyz(0.1430804, 0.0606169, 0.7141733)},
+		{"desc", text(name)}, {"cprt", text("No copyright, use freely")}, {"wtpt", xyz([3]float64{0.9642, 1, 0.8249})}, {"chad", adaptation},
+		{"rXYZ", xyz(primaries[0])}, {"gXYZ", xyz(primaries[1])}, {"bXYZ", xyz(primaries[2])},
 		{"rTRC", curve}, {"gTRC", curve}, {"bTRC", curve},
 	}
 	out := make([]byte, 128)

@@ -10,7 +10,10 @@ import (
 	"image/jpeg"
 	"image/png"
 	"math"
+	"os"
+	"path/filepath"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/HugoSmits86/nativewebp"
@@ -25,6 +28,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/picture"
+	"huekeep/core/proof"
 	"huekeep/core/repaint"
 )
 
@@ -145,30 +149,18 @@ func TestWhatAPictureSaysBesideItsPixelsStays(t *testing.T) {
 // A picture that would lose something stays as it is, and it says what.
 func TestPicturesThatWouldLoseSomethingAreLeft(t *testing.T) {
 	rules := audit.Rules{Colors: brand, Neutrals: true}
-	flat := encoded(t, "x.png", buoyed(hex("#E4592F")))
 	deep := image.NewNRGBA64(image.Rect(0, 0, 60, 60))
 	for i := range 3600 {
 		deep.Set(i%60, i/60, stdcolor.NRGBA64{R: 0xE4E4, G: 0x5959, B: 0x2F2F, A: 0xffff})
 	}
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, deep))
-	pages := encoded(t, "x.tif", buoyed(hex("#E4592F")))
-	at := binary.LittleEndian.Uint32(pages[4:])
-	next := at + 2 + 12*uint32(binary.LittleEndian.Uint16(pages[at:]))
-	again := bytes.Clone(pages[at : next+4]) // the page again
-	binary.LittleEndian.PutUint32(pages[next:], uint32(len(pages)))
-	pages = append(pages, again...)
-	exif := []byte("II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00")
 	for name, c := range map[string]struct {
 		data []byte
 		why  string
 	}{
-		"deep.png":   {b.Bytes(), "16 bits"},
-		"moving.png": {after(flat, chunk("acTL", make([]byte, 8))), "animated"},
-		"turned.png": {after(flat, chunk("eXIf", exif)), "turned"},
-		"gamma.png":  {after(flat, chunk("gAMA", binary.BigEndian.AppendUint32(nil, 45456))), "gamma"},
-		"pages.tif":  {pages, "several pages"},
-		"photo.jpg":  {encoded(t, "x.jpg", buoyed(hex("#E4592F"))), "a JPEG is not repainted"},
+		"deep.png":  {b.Bytes(), "16 bits"},
+		"photo.jpg": {encoded(t, "x.jpg", buoyed(hex("#E4592F"))), "a JPEG is not repainted"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			scan, err := kinds.Read(name, c.data)
@@ -228,4 +220,88 @@ func TestLaterFramesOfAGIFAreRepaintedToo(t *testing.T) {
 	require.Len(t, out.Image, 3)
 	assert.Equal(t, stdcolor.RGBA{0xF2, 0xB6, 0x32, 255}, stdcolor.RGBAModel.Convert(out.Image[2].At(5, 5)))
 	assert.Equal(t, stdcolor.RGBA{0xE2, 0x57, 0x2B, 255}, stdcolor.RGBAModel.Convert(out.Image[0].At(5, 5)))
+}
+
+// A picture in a space of its own is judged by what it shows, also where sRGB does not reach, and repainted in the values of that space.
+func TestPicturesInASpaceOfTheirOwnAreRepaintedInIt(t *testing.T) {
+	flare := library.Color{Name: "Flare", Status: library.Approved, Master: library.Master{Kind: library.OfScreen, Text: "color(display-p3 0.1098 0.902 0.302)"}}
+	flare.RGB = flare.Exact().RGB8()
+	rules := audit.Rules{Colors: append([]library.Color{flare}, brand...), Tolerance: 6, Neutrals: true}
+	code := func(c color.RGB) stdcolor.NRGBA {
+		v, _ := color.Numbers("display-p3", c)
+		r := color.RGB{R: v[0], G: v[1], B: v[2]}.Clip().RGB8()
+		return stdcolor.NRGBA{R: r.R, G: r.G, B: r.B, A: 255}
+	}
+	buoy := hex("#E2572B").RGB()
+	off := stdcolor.NRGBA{R: 33, G: 226, B: 80, A: 255} // a bit off Flare, as far beyond sRGB
+	shifted := code(hex("#E6552B").RGB())
+	bands := []stdcolor.NRGBA{code(flare.Exact()), off, code(buoy), shifted, {R: 255, G: 255, B: 255, A: 255}, {R: 0, G: 255, B: 0, A: 255}, {R: 80, G: 80, B: 80, A: 255}}
+	img := image.NewNRGBA(image.Rect(0, 0, 20*len(bands), 40))
+	for i := range img.Pix {
+		x := i / 4 % img.Rect.Dx()
+		img.Pix[i] = []uint8{bands[x/20].R, bands[x/20].G, bands[x/20].B, 255}[i%4]
+	}
+	dir := t.TempDir()
+	file := func(name string) string { return filepath.Join(dir, name) }
+	require.NoError(t, os.WriteFile(file("p3.icc"), proof.ProfileP3(), 0o600))
+	png, err := proof.WriteP3(img)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(file("x.png"), png, 0o600))
+	for _, name := range []string{"plain.webp", "plain.tif"} {
+		require.NoError(t, os.WriteFile(file(name), encoded(t, "x."+name[strings.IndexByte(name, '.')+1:], img), 0o600))
+	}
+	run(t, dir, "webpmux", "-set", "icc", "p3.icc", "plain.webp", "-o", "x.webp")
+	run(t, dir, "tificc", "-e", "-i", "p3.icc", "-o", "p3.icc", "plain.tif", "x.tif")
+	coded := after(encoded(t, "x.png", img), chunk("cICP", []byte{12, 13, 0, 1})) // by code points of video
+	require.NoError(t, os.WriteFile(file("coded.png"), coded, 0o600))
+	for _, name := range []string{"x.png", "x.webp", "x.tif", "coded.png"} {
+		t.Run(name, func(t *testing.T) {
+			data := mustRead(t, file(name))
+			scan, err := kinds.Read(name, data)
+			require.NoError(t, err)
+			report := audit.NewJudge(rules).Judge(name, scan)
+			found := map[string]string{}
+			for _, k := range report.Colors {
+				found[k.Key] = string(k.Verdict) + " " + k.Nearest.Name
+				marked, err := pixels.Marked(data, hex(k.Hex))
+				assert.NoError(t, err, k.Key)
+				assert.NotEmpty(t, marked)
+			}
+			assert.Equal(t, map[string]string{"color(display-p3 0.109804 0.901961 0.301961)": "on-brand Flare", "color(display-p3 0.129412 0.886275 0.313725)": "drifted Flare",
+				"#E2572B": "on-brand Buoy", "#E6552B": "drifted Buoy", "#FFFFFF": "on-brand neutral", "color(display-p3 0 1 0)": "off-brand Flare", "#505050": "on-brand neutral"}, found)
+			plan := repaint.Usual(report)
+			plan.Colors = append(plan.Colors, repaint.Step{From: "color(display-p3 0 1 0)", To: "Lamp"})
+			r, err := repaint.File(name, data, rules, plan, kinds.Options{})
+			require.NoError(t, err)
+			assert.Empty(t, r.Left)
+			assert.Equal(t, 1.0, *r.After.Score, "%v", r.After.Colors)
+			out, err := picture.DecodeOwn(r.Data)
+			require.NoError(t, err)
+			own, codes := out.Exact()
+			require.NotNil(t, codes, "it has its space still")
+			want := slices.Clone(bands)
+			want[1], want[3], want[5] = bands[0], bands[2], code(hex("#F2B632").RGB())
+			for i, c := range want {
+				assert.Equal(t, c, own.NRGBAAt(20*i+10, 20), "band %d", i)
+			}
+			again, err := repaint.File(name, r.Data, rules, repaint.Usual(r.After), kinds.Options{})
+			require.NoError(t, err)
+			assert.Equal(t, r.Data, again.Data)
+		})
+	}
+}
+
+// A photo that a camera stored on its side is judged as it is seen, and stays stored as it was.
+func TestPicturesThatAreStoredTurnedAreRepainted(t *testing.T) {
+	exif := []byte("II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00")
+	data := after(encoded(t, "x.png", buoyed(hex("#E4592F"))), chunk("eXIf", exif))
+	rules := audit.Rules{Colors: brand, Neutrals: true}
+	r, err := repaint.File("x.png", data, rules, repaint.Plan{Colors: []repaint.Step{{From: "#E4592F", To: "Buoy"}}}, kinds.Options{})
+	require.NoError(t, err)
+	assert.Empty(t, r.Left)
+	stored, err := png.Decode(bytes.NewReader(r.Data))
+	require.NoError(t, err)
+	assert.Equal(t, image.Rect(0, 0, 160, 100), stored.Bounds())
+	assert.Equal(t, stdcolor.NRGBA{0xE2, 0x57, 0x2B, 255}, stdcolor.NRGBAModel.Convert(stored.At(90, 50)))
+	assert.Contains(t, string(r.Data), string(exif))
 }

@@ -22,6 +22,7 @@ import (
 	"huekeep/core/audit/pixels"
 	"huekeep/core/color"
 	"huekeep/core/pdfdoc"
+	"huekeep/core/picture"
 	"huekeep/core/repaint"
 	"huekeep/core/swatchfile"
 )
@@ -370,53 +371,108 @@ func TestAJPEGOfInksInAPDF(t *testing.T) {
 	assert.Len(t, seen, 2)
 }
 
-// What only a later frame or page has is found there, however another program packed it, and left with why.
-func TestLaterFramesAndPagesOfOtherProgramsAreJudged(t *testing.T) {
+// What only a later frame or page has is found there, however another program packed it, and repainted there. Other programs read what comes
+// out, and find all else as it was.
+func TestLaterFramesAndPagesOfOtherProgramsAreRepainted(t *testing.T) {
 	dir := t.TempDir()
 	for i, c := range []string{"#E2572B", "#4E7D5B", "#F3B632"} { // the third has Lamp, one level off
 		name := filepath.Join(dir, fmt.Sprintf("%d.png", i+1))
 		require.NoError(t, os.WriteFile(name, encoded(t, "x.png", buoyed(hex(c))), 0o600))
 		require.NoError(t, os.WriteFile(name[:len(name)-3]+"tif", encoded(t, "x.tif", buoyed(hex(c))), 0o600))
 	}
-	run(t, dir, "ffmpeg", "-loglevel", "error", "-i", "%d.png", "-f", "apng", "moving.png")
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "meant.png"), encoded(t, "x.png", buoyed(hex("#F2B632"))), 0o600))
+	ffmpeg := func(args ...string) { run(t, dir, "ffmpeg", append([]string{"-loglevel", "error", "-y"}, args...)...) }
+	ffmpeg("-i", "%d.png", "-f", "apng", "moving.png")
+	ffmpeg("-i", "%d.png", "-vf", "palettegen=reserve_transparent=0", "palette.png")
+	ffmpeg("-i", "%d.png", "-i", "palette.png", "-lavfi", "paletteuse=dither=none", "-f", "apng", "few.png")
 	run(t, dir, "img2webp", "-lossless", "1.png", "2.png", "3.png", "-o", "exact.webp")
 	run(t, dir, "img2webp", "-lossy", "-q", "90", "1.png", "2.png", "3.png", "-o", "lossy.webp")
+	run(t, dir, "tiffset", "-s", "305", "a scanner", "3.tif")
+	run(t, dir, "tiffset", "-s", "282", "300", "3.tif")
 	run(t, dir, "tiffcp", "1.tif", "2.tif", "3.tif", "pages.tif")
+	run(t, dir, "tiffcp", "-B", "-c", "lzw", "1.tif", "2.tif", "3.tif", "motorola.tif")
+	frame := func(name string) (at image.Point) {
+		ffmpeg("-i", name, "-vf", "select=eq(n\\,2)", "-frames:v", "1", "third.png")
+		return at
+	}
+	page := func(name string) (at image.Point) {
+		run(t, dir, "tiffcp", name+",2", "third.tif")
+		ffmpeg("-i", "third.tif", "third.png")
+		return at
+	}
 	rules := audit.Rules{Colors: brand, Neutrals: true}
-	for name, c := range map[string]struct{ about, place, why string }{
-		"moving.png": {"3 frames", "frame 3, ", "animated"},
-		"exact.webp": {"3 frames", "frame 3, ", "animated"},
-		"lossy.webp": {"3 frames", "", ""}, // a level is less than its compression
-		"pages.tif":  {"3 pages", "page 3, ", "several pages"},
+	for name, c := range map[string]struct {
+		about, place string
+		third        func(name string) (at image.Point) // writes the third frame or page as third.png, and says where that stands
+	}{
+		"moving.png": {"3 frames", "frame 3, ", frame},
+		"few.png":    {"3 frames", "frame 3, ", frame},
+		"exact.webp": {"3 frames", "frame 3, ", func(name string) (at image.Point) {
+			run(t, dir, "webpmux", "-get", "frame", "3", name, "-o", "third.webp")
+			run(t, dir, "dwebp", "third.webp", "-o", "third.png")
+			for line := range strings.Lines(run(t, dir, "webpmux", "-info", name)) {
+				if f := strings.Fields(line); len(f) > 6 && f[0] == "3:" {
+					_, err := fmt.Sscan(f[4]+" "+f[5], &at.X, &at.Y)
+					require.NoError(t, err)
+				}
+			}
+			return at
+		}},
+		"lossy.webp":   {"3 frames", "", nil}, // a level is less than its compression
+		"pages.tif":    {"3 pages", "page 3, ", page},
+		"motorola.tif": {"3 pages", "page 3, ", page},
 	} {
-		data := mustRead(t, filepath.Join(dir, name))
-		scan, err := kinds.Read(name, data)
-		require.NoError(t, err)
-		assert.Contains(t, scan.About, c.about)
-		assert.Empty(t, scan.Notes)
-		assert.Empty(t, scan.Unread)
-		report := audit.NewJudge(rules).Judge(name, scan)
-		if name == "pages.tif" {
-			hull := slices.IndexFunc(report.Colors, func(k audit.Judged) bool { return k.Hex == "#0E3A53" })
-			assert.Len(t, report.Colors[hull].Places, 3, "on each page")
-		}
-		if c.place == "" {
-			assert.Equal(t, 1.0, *report.Score, "%s: %v", name, report.Colors)
-			continue
-		}
-		at := slices.IndexFunc(report.Colors, func(k audit.Judged) bool { return k.Hex == "#F3B632" })
-		require.GreaterOrEqual(t, at, 0, "%s: %v", name, report.Colors)
-		assert.Equal(t, audit.Drifted, report.Colors[at].Verdict)
-		assert.Contains(t, report.Colors[at].Places[0].Where, c.place)
-		assert.Equal(t, report.Colors[at].Count, report.Colors[at].Fixed)
-		marked, err := pixels.Marked(data, hex("#F3B632"))
-		require.NoError(t, err)
-		assert.NotEmpty(t, marked)
-		r, err := repaint.File(name, data, rules, repaint.Usual(report), kinds.Options{})
-		require.NoError(t, err)
-		assert.Equal(t, data, r.Data)
-		require.NotEmpty(t, r.Left, name)
-		assert.Contains(t, r.Left[0].Why, c.why)
+		t.Run(name, func(t *testing.T) {
+			data := mustRead(t, filepath.Join(dir, name))
+			scan, err := kinds.Read(name, data)
+			require.NoError(t, err)
+			assert.Contains(t, scan.About, c.about)
+			assert.Empty(t, scan.Notes)
+			assert.Empty(t, scan.Unread)
+			report := audit.NewJudge(rules).Judge(name, scan)
+			if strings.HasSuffix(name, ".tif") {
+				hull := slices.IndexFunc(report.Colors, func(k audit.Judged) bool { return k.Hex == "#0E3A53" })
+				assert.Len(t, report.Colors[hull].Places, 3, "on each page")
+			}
+			if c.place == "" {
+				assert.Equal(t, 1.0, *report.Score, "%v", report.Colors)
+				return
+			}
+			i := slices.IndexFunc(report.Colors, func(k audit.Judged) bool { return k.Hex == "#F3B632" })
+			require.GreaterOrEqual(t, i, 0, "%v", report.Colors)
+			assert.Equal(t, audit.Drifted, report.Colors[i].Verdict)
+			assert.Contains(t, report.Colors[i].Places[0].Where, c.place)
+			assert.Zero(t, report.Colors[i].Fixed)
+			marked, err := pixels.Marked(data, hex("#F3B632"))
+			require.NoError(t, err)
+			assert.NotEmpty(t, marked)
+			r, err := repaint.File(name, data, rules, repaint.Usual(report), kinds.Options{})
+			require.NoError(t, err)
+			assert.Empty(t, r.Left)
+			assert.Equal(t, 1.0, *r.After.Score, "%v", r.After.Colors)
+			written := "repainted-" + name
+			require.NoError(t, os.WriteFile(filepath.Join(dir, written), r.Data, 0o600))
+			at := c.third(written)
+			got, err := picture.Decode(mustRead(t, filepath.Join(dir, "third.png")))
+			require.NoError(t, err)
+			want := buoyed(hex("#F2B632"))
+			for y := range got.Rect.Dy() {
+				for x := range got.Rect.Dx() {
+					is, was := got.NRGBAAt(x, y), want.NRGBAAt(at.X+x, at.Y+y)
+					for _, d := range []int{int(is.R) - int(was.R), int(is.G) - int(was.G), int(is.B) - int(was.B)} {
+						require.False(t, is.A > 0 && (d > 4 || d < -4), "%d, %d is %v instead of %v", at.X+x, at.Y+y, is, was) // at edges
+					}
+				}
+			}
+			assert.Equal(t, hex("#F2B632"), color.RGB8{R: got.NRGBAAt(90-at.X, 50-at.Y).R, G: got.NRGBAAt(90-at.X, 50-at.Y).G, B: got.NRGBAAt(90-at.X, 50-at.Y).B})
+			if strings.HasSuffix(name, ".tif") {
+				out, err := exec.Command("tiffinfo", filepath.Join(dir, written)).CombinedOutput()
+				require.NoError(t, err, string(out))
+				assert.Equal(t, 1, strings.Count(string(out), "Software: a scanner"), string(out))
+				assert.Contains(t, string(out), "Resolution: 300,")
+				assert.NotContains(t, string(out), "Warning", string(out))
+			}
+		})
 	}
 }
 

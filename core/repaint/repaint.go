@@ -298,9 +298,13 @@ type edit struct {
 	to  *library.Color
 }
 
-// sought is what a use is to be when it becomes a color: where it says one that sRGB does not hold, so is the color, if it is one.
-func sought(was audit.Color, c *library.Color) audit.Color {
-	if was.Wide() != "" {
+// sought is what a use is to be when it becomes a color: where it says one that sRGB does not hold, so is the color, if it is one. In a
+// picture it is what that can show of it.
+func sought(u *audit.Use, c *library.Color) audit.Color {
+	if p := u.Rare().Paint; p != nil {
+		return p.Shows(u.Color, *c)
+	}
+	if u.Wide() != "" {
 		return audit.Beyond(c.RGB, c.CSS())
 	}
 	return audit.Screen(c.RGB)
@@ -321,7 +325,7 @@ func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 	if here, said := j.here(u); said && u.Rare().Class == "" {
 		c, ok = here, here != nil
 	}
-	if !ok || u.Color == sought(u.Color, c) {
+	if !ok || u.Color == sought(u, c) {
 		return c, false
 	}
 	_, excused := j.excused[u]
@@ -388,7 +392,7 @@ func (j *job) decide(scan *audit.Scan) []*library.Color {
 				p.builds[b] = true
 			}
 		} else {
-			p.after[sought(u.Color, d.to)] = true
+			p.after[sought(u, d.to)] = true
 			if b, ok := j.judge.Build(d.to.Name); ok {
 				p.builds[b] = true
 			}
@@ -411,7 +415,7 @@ func (j *job) staying(scan *audit.Scan, targets []*library.Color) map[string]str
 	}
 	for i, u := range scan.Uses {
 		if r := u.Rare(); r.Names && targets[i] == nil && stay[r.Class] == "" {
-			if _, planned := j.becomes(u.Color); planned && u.Color != sought(u.Color, j.known[u.Color]) {
+			if _, planned := j.becomes(u.Color); planned && u.Color != sought(u, j.known[u.Color]) {
 				stay[r.Class] = fmt.Sprintf("the class %s is to stay elsewhere, and its rules have its name", r.Class)
 			}
 		}
@@ -541,7 +545,7 @@ func (j *job) edits(scan *audit.Scan, targets []*library.Color) ([]source.Edit, 
 	}
 	j.define(scan, targets, func(i int) bool { _, why := written(i); return why == "" })
 	var list []edit
-	pictures := map[audit.Painting]map[color.RGB8]color.RGB8{}
+	pictures := map[audit.Painting]map[audit.Color]library.Color{}
 	var painted []audit.Painting
 	uses := 0
 	for i, u := range scan.Uses {
@@ -555,12 +559,13 @@ func (j *job) edits(scan *audit.Scan, targets []*library.Color) ([]source.Edit, 
 		}
 		if p := u.Rare().Paint; p != nil {
 			if pictures[p] == nil {
-				pictures[p] = map[color.RGB8]color.RGB8{}
+				pictures[p] = map[audit.Color]library.Color{}
 				painted = append(painted, p)
 			}
-			pictures[p][u.RGB] = c.RGB
+			pictures[p][u.Color] = *c
 			uses += u.Count
-			j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.RGB.Hex(), c.RGB.Hex()})
+			j.result.Changes = append(j.result.Changes,
+				Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.Name(), sought(u, c).Name()})
 			continue
 		}
 		own, why := written(i)
@@ -709,7 +714,7 @@ func torn(scan *audit.Scan, targets []*library.Color) map[source.Span]bool {
 		if targets[i] != nil || len(u.At) == 0 || u.Why != "" || u.Hidden {
 			continue
 		}
-		if c, shared := to[u.At[0]]; shared && u.Color != sought(u.Color, c) {
+		if c, shared := to[u.At[0]]; shared && u.Color != sought(u, c) {
 			out[u.At[0]] = true
 		}
 	}

@@ -124,10 +124,18 @@ func (p Packing) dulls(e library.Edition) (out []lost) {
 	for _, c := range e.Colors {
 		// they named the space of a screen value alone
 		spaceless := p.Name == "tokens" && c.Master.Kind != library.OfScreen && !e.Before(7) && e.Before(10)
-		if (!p.wide || spaceless) && c.CSS() != "" {
+		plain := p.Name == "swatch-png" && e.Before(11) // they were in sRGB
+		if (!p.wide || spaceless || plain) && c.CSS() != "" {
 			de := c.Dulled()
 			out = append(out, lost{"colors beyond sRGB", fmt.Sprintf("%s is %s here, the nearest that sRGB has: %.1f %s", c.Name,
 				c.RGB.Hex(), de, color.Word(de))})
+		} else if p.Name == "swatch-png" && c.CSS() != "" {
+			codes := inP3(c.Exact()).RGB()
+			nearest, _ := color.Coded("display-p3", [3]float64{codes.R, codes.G, codes.B})
+			if de := color.DeltaE00(c.Lab(), nearest.RGB.Lab()); de > 0.5 {
+				out = append(out, lost{"colors beyond Display P3", fmt.Sprintf("%s is %s here, the nearest that Display P3 has: %.1f %s",
+					c.Name, nearest.Exactly(), de, color.Word(de))})
+			}
 		}
 	}
 	return out
@@ -312,7 +320,7 @@ var table = []Packing{
 
 	{
 		Name: "swatch-png", Label: "Swatch picture", For: Client, Extension: ".png", MediaType: "image/png",
-		Load: loadPicture, Write: WritePicture, lost: swatchesLose("Pictures"), former: "png",
+		Load: loadPicture, Write: WritePicture, lost: swatchesLose("Pictures"), former: "png", wide: true,
 	},
 	{
 		Name: "swatch-svg", Label: "Swatch drawing", For: Client, Extension: ".svg", MediaType: "image/svg+xml",

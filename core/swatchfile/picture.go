@@ -9,8 +9,8 @@ import (
 	"huekeep/core/library"
 )
 
-// WritePicture writes an edition as a picture 1,200 pixels wide: a flat patch a color, exact in sRGB, with its name and hex value
-// below. A patch that could not be told from the white ground has an edge.
+// WritePicture writes an edition as a picture 1,200 pixels wide: a flat patch a color, with its name and hex value below. It is in sRGB, or
+// in Display P3 where a color needs that. A patch that could not be told from the white ground has an edge.
 func WritePicture(e library.Edition) ([]byte, error) {
 	if e.Before(4) {
 		return writeEarlyPicture(e)
@@ -72,11 +72,12 @@ func swatches(e library.Edition) (*scene, error) {
 	edge := color.RGB8{R: 0xbb, G: 0xbb, B: 0xbb}
 	for i, c := range e.Colors {
 		x, y := i%across*side, i/across*(high+label)
+		s.p3 = s.p3 || c.CSS() != "" && !e.Before(11)
 		if c.RGB.Luminance() > 0.93 {
 			s.area(x, y, side, high, edge)
-			s.area(x+1, y+1, side-2, high-2, c.RGB)
+			s.patch(x+1, y+1, side-2, high-2, c)
 		} else {
-			s.area(x, y, side, high, c.RGB)
+			s.patch(x, y, side, high, c)
 		}
 		s.text("bold", 18, x+8, y+high+24, c.Name, ink, white.RGB, side-16)
 		s.text("mono", 16, x+8, y+high+48, c.RGB.Hex(), ink, white.RGB, side-16)

@@ -5,10 +5,12 @@ import (
 	"image"
 	gocolor "image/color"
 	"image/draw"
+	"slices"
 	"strings"
 
 	"huekeep/core/color"
 	"huekeep/core/lettering"
+	"huekeep/core/library"
 	"huekeep/core/proof"
 )
 
@@ -19,11 +21,13 @@ type scene struct {
 	ground        color.RGB8
 	areas         []area
 	lines         []line
+	p3            bool // as PNG it is in Display P3, which has more colors than sRGB
 }
 
 type area struct {
 	x, y, w, h int
 	rgb        color.RGB8
+	exact      *color.RGB // the color itself, where sRGB does not hold it
 }
 
 type line struct {
@@ -47,7 +51,40 @@ var faces = map[string]struct {
 }
 
 func (s *scene) area(x, y, w, h int, rgb color.RGB8) {
-	s.areas = append(s.areas, area{x, y, w, h, rgb})
+	s.areas = append(s.areas, area{x, y, w, h, rgb, nil})
+}
+
+// patch is an area of a color of the library.
+func (s *scene) patch(x, y, w, h int, c library.Color) {
+	a := area{x, y, w, h, c.RGB, nil}
+	if c.CSS() != "" {
+		exact := c.Exact()
+		a.exact = &exact
+	}
+	s.areas = append(s.areas, a)
+}
+
+// inP3 is a color in 8 bits of Display P3, as near as that has it.
+func inP3(c color.RGB) color.RGB8 {
+	v, _ := color.Numbers("display-p3", c)
+	return color.RGB{R: v[0], G: v[1], B: v[2]}.Clip().RGB8()
+}
+
+// codes is the scene with the values of Display P3 in place of its colors.
+func (s *scene) codes() *scene {
+	out := *s
+	out.p3, out.ground, out.areas, out.lines = false, inP3(s.ground.RGB()), slices.Clone(s.areas), slices.Clone(s.lines)
+	for i, a := range s.areas {
+		exact := a.rgb.RGB()
+		if a.exact != nil {
+			exact = *a.exact
+		}
+		out.areas[i].rgb = inP3(exact)
+	}
+	for i, l := range s.lines {
+		out.lines[i].ink, out.lines[i].on = inP3(l.ink.RGB()), inP3(l.on.RGB())
+	}
+	return &out
 }
 
 func (s *scene) text(face string, size float64, x, y int, text string, ink, on color.RGB8, width int) {
@@ -56,6 +93,10 @@ func (s *scene) text(face string, size float64, x, y int, text string, ink, on c
 
 // png draws the scene: areas are their value to the level, type is mixed between its ink and its ground.
 func (s *scene) png() ([]byte, error) {
+	write := proof.WritePNG
+	if s.p3 {
+		s, write = s.codes(), proof.WriteP3
+	}
 	const steps = 16 // of the mixture
 	rect := image.Rect(0, 0, s.width, s.height)
 	var list gocolor.Palette
@@ -116,9 +157,9 @@ func (s *scene) png() ([]byte, error) {
 		}
 	}
 	if p, ok := img.(*remembering); ok {
-		return proof.WritePNG(p.Paletted)
+		return write(p.Paletted)
 	}
-	return proof.WritePNG(img)
+	return write(img)
 }
 
 // remembering is a picture of listed colors that looks up each mixture once.

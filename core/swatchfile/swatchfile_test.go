@@ -19,6 +19,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/hostile"
 	"huekeep/core/library"
@@ -334,6 +336,21 @@ func TestColorsBeyondSRGB(t *testing.T) {
 			require.NoError(t, err)
 			assert.NotEqual(t, rows[2], rows[1])
 			assert.Contains(t, says, "Flare")
+		case "swatch-png": // in Display P3
+			assert.NotContains(t, says, "Flare")
+			scan, err := kinds.Read("x.png", data)
+			require.NoError(t, err)
+			for _, k := range audit.NewJudge(audit.Rules{Colors: e.Colors, Neutrals: true}).Judge("x.png", scan).Colors {
+				assert.Equal(t, audit.OnBrand, k.Verdict, k.Value)
+			}
+			e := e
+			e.Early = 10 // in sRGB, and stays as it was
+			data, err := p.Pack(e)
+			require.NoError(t, err)
+			assert.NotContains(t, string(data), "Display P3")
+			assert.Contains(t, strings.Join(p.Loses(e), "\n"), "Flare is "+hex+" here")
+			e.Early, e.Colors = 0, []library.Color{{Name: "Reed", Status: library.Approved, Master: library.Master{Kind: library.OfScreen, Text: "color(rec2020 0 1 0)"}}}
+			assert.Contains(t, strings.Join(p.Loses(e), "\n"), "Reed is color(display-p3 0 1 0) here, the nearest that Display P3 has")
 		case "print-pdf", "kit":
 		case "npm": // its style sheet, its module and its tokens have it
 			assert.NotContains(t, says, "Flare is")

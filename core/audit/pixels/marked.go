@@ -21,34 +21,36 @@ var errSeen = errors.New("seen")
 // Marked is a picture, as PNG, with one of the colors that were found in it as it is and everything else in gray, so that one sees where
 // it stands. A color of a flat picture is marked exactly; one of a photo with what is nearer to it than to the others.
 func Marked(data []byte, found color.RGB8) ([]byte, error) {
-	img, err := picture.Decode(data)
+	img, err := picture.DecodeOwn(data)
 	if err != nil {
 		return nil, err
 	}
+	stored, codes := img.Exact()
 	noise := exactPixels
 	if format, _ := picture.Is(data); format == "JPEG" || format == "WebP" && picture.Lossy(data) {
 		noise = jpegNoise
 	}
-	list := areas(img.NRGBA, noise)
-	its := func(a pixelArea) bool { return a.color == found }
+	list := areas(stored, noise)
+	its := func(a pixelArea) bool { return looks(a.color, codes).RGB == found }
 	at := slices.IndexFunc(list, its)
 	if at < 0 { // it may stand in a later frame or on another page
 		_ = picture.Later(data, mostFrames, func(frame picture.Frame) error {
 			if noise = exactPixels; frame.Lossy {
 				noise = jpegNoise
 			}
+			codes = frame.Codes
 			l := areas(frame.NRGBA, noise)
 			if at = slices.IndexFunc(l, its); at < 0 {
 				return nil
 			}
-			img.NRGBA, list = &image.NRGBA{Pix: slices.Clone(frame.Pix), Stride: frame.Stride, Rect: frame.Rect}, l
+			stored, list = &image.NRGBA{Pix: slices.Clone(frame.Pix), Stride: frame.Stride, Rect: frame.Rect}, l
 			return errSeen
 		})
 	}
 	if at < 0 {
 		return nil, errors.New("the picture has no such color")
 	}
-	flat := list[at].flat
+	flat, found := list[at].flat, list[at].color
 	known := map[color.RGB8]bool{}
 	mine := func(c color.RGB8) bool {
 		if flat && noise == exactPixels {
@@ -68,15 +70,16 @@ func Marked(data []byte, found color.RGB8) ([]byte, error) {
 		}
 		return best == found
 	}
-	w, h := img.Rect.Dx(), img.Rect.Dy()
+	w, h := stored.Rect.Dx(), stored.Rect.Dy()
 	step := max(1, (w+widest-1)/widest)
 	out := image.NewNRGBA(image.Rect(0, 0, (w+step-1)/step, (h+step-1)/step))
 	for y := range out.Rect.Dy() {
 		for x := range out.Rect.Dx() {
-			px := img.Pix[y*step*img.Stride+4*x*step:]
+			px := stored.Pix[y*step*stored.Stride+4*x*step:]
 			to := out.Pix[y*out.Stride+4*x:]
 			c := color.RGB8{R: px[0], G: px[1], B: px[2]}
-			if px[3] >= 128 && mine(c) {
+			own := px[3] >= 128 && mine(c)
+			if c = looks(c, codes).RGB; own {
 				to[0], to[1], to[2], to[3] = c.R, c.G, c.B, 255
 				continue
 			}

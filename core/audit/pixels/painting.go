@@ -1,100 +1,122 @@
 package pixels
 
 import (
-	"bytes"
-	"encoding/binary"
-	"fmt"
 	"image"
-	stdcolor "image/color"
-	"image/gif"
-	"image/png"
 	"slices"
-
-	"github.com/HugoSmits86/nativewebp"
-	"github.com/hhrutter/tiff"
-	"golang.org/x/image/bmp"
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/picture"
 	"huekeep/core/source"
 )
 
 // painting is a picture in a format that is written.
 type painting struct {
-	part   *source.Part
-	format string // "PNG", "GIF", "WebP", "BMP" or "TIFF"
-	areas  []color.RGB8
+	part  *source.Part
+	areas []painted
+}
+
+// painted is a color that an area of a picture has, by what its file has for it and what that means.
+type painted struct {
+	stored color.RGB8
+	codes  *picture.Codes // nil for sRGB
+	looks  audit.Color
+}
+
+// looks is what codes of a picture show; nil are those of sRGB.
+func looks(c color.RGB8, codes *picture.Codes) audit.Color {
+	if codes == nil {
+		return audit.Screen(c)
+	}
+	t := codes.Color(c)
+	const half = 0.5 / 255 // what the rounding of a profile takes out of sRGB is in it
+	if v := t.RGB.Clip(); max(abs(v.R-t.RGB.R), abs(v.G-t.RGB.G), abs(v.B-t.RGB.B)) < half {
+		return audit.Screen(v.RGB8())
+	}
+	return audit.Seen(t)
+}
+
+// code is what a picture has for a color of the library: the color as screens with more than sRGB show it, if its space reaches that far.
+func code(c library.Color, codes *picture.Codes) color.RGB8 {
+	switch {
+	case codes == nil:
+		return c.RGB
+	case codes.Holds(c.Screen()):
+		return codes.Nearest(c.Screen())
+	}
+	return codes.Nearest(c.RGB.RGB())
 }
 
 // Source is where the picture stands in its file.
 func (p *painting) Source() *source.Part { return p.part }
 
+// Shows is what an area shows that was painted with a color of the library.
+func (p *painting) Shows(was audit.Color, c library.Color) audit.Color {
+	for _, a := range p.areas {
+		if a.looks == was {
+			return looks(code(c, a.codes), a.codes)
+		}
+	}
+	return audit.Screen(c.RGB)
+}
+
 // Repaint writes the picture with other colors in place of areas. Pixels that blend two areas at an edge blend what they became in the
 // same shares; all others stay.
-func (p *painting) Repaint(to map[color.RGB8]color.RGB8) ([]byte, error) {
+func (p *painting) Repaint(to map[audit.Color]library.Color) ([]byte, error) {
 	data, err := p.part.Bytes()
 	if err != nil {
 		return nil, err
 	}
-	if p.format == "GIF" {
-		return p.gif(data, to)
-	}
-	img, err := picture.Decode(data)
-	if err != nil {
-		return nil, err
-	}
-	out := image.NewNRGBA(img.Rect)
-	copy(out.Pix, img.Pix)
-	p.paint(img.NRGBA, out, to)
-	var b bytes.Buffer
-	switch p.format {
-	case "PNG":
-		enc := png.Encoder{CompressionLevel: png.BestCompression}
-		if err := enc.Encode(&b, small(out)); err != nil {
-			return nil, err
-		}
-		return keepChunks(data, b.Bytes()), nil
-	case "WebP":
-		err = nativewebp.Encode(&b, out, nil)
-	case "BMP":
-		err = bmp.Encode(&b, out)
-	case "TIFF":
-		err = tiff.Encode(&b, out, &tiff.Options{Compression: tiff.Deflate, Predictor: true})
-	default:
-		err = fmt.Errorf("a picture in %s is not written", p.format)
-	}
-	return b.Bytes(), err
-}
-
-// small gives a picture of up to 256 colors a palette, so that it does not grow.
-func small(img *image.NRGBA) image.Image {
-	index := map[stdcolor.NRGBA]uint8{}
-	out := &image.Paletted{Pix: make([]uint8, img.Rect.Dx()*img.Rect.Dy()), Stride: img.Rect.Dx(), Rect: img.Rect}
-	for y := range img.Rect.Dy() {
-		for x := range img.Rect.Dx() {
-			c := img.NRGBAAt(x, y)
-			i, ok := index[c]
-			if !ok {
-				if len(out.Palette) == 256 {
-					return img
-				}
-				i = uint8(len(out.Palette))
-				index[c] = i
-				out.Palette = append(out.Palette, c)
+	of := func(codes *picture.Codes) (areas []color.RGB8, becomes map[color.RGB8]color.RGB8) {
+		becomes = map[color.RGB8]color.RGB8{}
+		for _, a := range p.areas {
+			if (a.codes == nil) != (codes == nil) || codes != nil && *a.codes != *codes {
+				continue
 			}
-			out.Pix[y*out.Stride+x] = i
+			areas = append(areas, a.stored)
+			if c, ok := to[a.looks]; ok {
+				becomes[a.stored] = code(c, codes)
+			}
 		}
+		return areas, becomes
 	}
-	return out
+	var areas []color.RGB8
+	var becomes map[color.RGB8]color.RGB8
+	return picture.Rewrite(data, picture.Brush{
+		Pixels: func(img *image.NRGBA, codes *picture.Codes) bool {
+			areas, becomes := of(codes)
+			return paint(img, areas, becomes)
+		},
+		Entry: func(c color.RGB8, codes *picture.Codes) color.RGB8 {
+			if areas == nil {
+				areas, becomes = of(codes)
+			}
+			return entry(c, areas, becomes)
+		},
+	})
 }
 
-// paint replaces areas, and what blends them.
-func (p *painting) paint(from, out *image.NRGBA, to map[color.RGB8]color.RGB8) {
+// entry is what becomes of a color of a palette.
+func entry(c color.RGB8, areas []color.RGB8, to map[color.RGB8]color.RGB8) color.RGB8 {
+	if new, ok := to[c]; ok {
+		return new
+	}
+	if !slices.Contains(areas, c) {
+		if new, ok := blended(c, areas, to); ok {
+			return new
+		}
+	}
+	return c
+}
+
+// paint replaces areas of a picture, and what blends them, and says whether there was anything to replace.
+func paint(out *image.NRGBA, areas []color.RGB8, to map[color.RGB8]color.RGB8) (changed bool) {
 	area := map[color.RGB8]bool{}
-	for _, c := range p.areas {
+	for _, c := range areas {
 		area[c] = true
 	}
+	from := &image.NRGBA{Pix: slices.Clone(out.Pix), Stride: out.Stride, Rect: out.Rect}
 	w, h := from.Rect.Dx(), from.Rect.Dy()
 	at := func(x, y int) (color.RGB8, uint8) {
 		i := y*from.Stride + 4*x
@@ -103,6 +125,7 @@ func (p *painting) paint(from, out *image.NRGBA, to map[color.RGB8]color.RGB8) {
 	put := func(x, y int, c color.RGB8) {
 		i := y*out.Stride + 4*x
 		out.Pix[i], out.Pix[i+1], out.Pix[i+2] = c.R, c.G, c.B
+		changed = true
 	}
 	for y := range h {
 		for x := range w {
@@ -139,9 +162,10 @@ func (p *painting) paint(from, out *image.NRGBA, to map[color.RGB8]color.RGB8) {
 			}
 		}
 	}
+	return changed
 }
 
-// blended writes a color as a blend of two others and blends what they become; alone, it is taken for the one that is near.
+// blended writes a color as a blend of two others and blends what they become; one that is near a single one moves with it.
 func blended(c color.RGB8, around []color.RGB8, to map[color.RGB8]color.RGB8) (color.RGB8, bool) {
 	became := func(a color.RGB8) color.RGB8 {
 		if n, ok := to[a]; ok {
@@ -177,8 +201,10 @@ func blended(c color.RGB8, around []color.RGB8, to map[color.RGB8]color.RGB8) (c
 			}
 		}
 	}
-	if !found && len(around) == 1 && audit.Farthest(around[0], c) <= 24 {
-		return became(around[0]), true
+	if !found && len(around) == 1 && audit.Farthest(around[0], c) <= 24 { // of what it blends with the other is not there
+		was, is := v(around[0]), v(became(around[0]))
+		moved := func(k int) uint8 { return uint8(min(255, max(0, p[k]+is[k]-was[k]))) }
+		return color.RGB8{R: moved(0), G: moved(1), B: moved(2)}, true
 	}
 	return out, found
 }
@@ -188,80 +214,4 @@ func abs(v float64) float64 {
 		return -v
 	}
 	return v
-}
-
-// gif replaces colors in the palettes of all frames; their pixels stay as they are.
-func (p *painting) gif(data []byte, to map[color.RGB8]color.RGB8) ([]byte, error) {
-	if err := picture.Unpacks(data); err != nil {
-		return nil, err
-	}
-	g, err := gif.DecodeAll(bytes.NewReader(data))
-	if err != nil {
-		return nil, err
-	}
-	change := func(list stdcolor.Palette) {
-		for i, c := range list {
-			n := stdcolor.NRGBAModel.Convert(c).(stdcolor.NRGBA)
-			if n.A == 0 {
-				continue
-			}
-			was := color.RGB8{R: n.R, G: n.G, B: n.B}
-			new, ok := to[was]
-			if !ok && !slices.Contains(p.areas, was) {
-				new, ok = blended(was, p.areas, to)
-			}
-			if ok {
-				list[i] = stdcolor.NRGBA{R: new.R, G: new.G, B: new.B, A: n.A}
-			}
-		}
-	}
-	if m, ok := g.Config.ColorModel.(stdcolor.Palette); ok {
-		change(m)
-	}
-	for _, f := range g.Image {
-		if m, ok := g.Config.ColorModel.(stdcolor.Palette); !ok || len(m) == 0 || len(f.Palette) == 0 || &m[0] != &f.Palette[0] {
-			change(f.Palette)
-		}
-	}
-	var b bytes.Buffer
-	if err := gif.EncodeAll(&b, g); err != nil {
-		return nil, err
-	}
-	return b.Bytes(), nil
-}
-
-// keepChunks puts what a PNG says beside its pixels (PNG 3, 11.3) into another one: sizes, times, texts, its color space.
-func keepChunks(from, to []byte) []byte {
-	const head = 8
-	kept := map[string]bool{"pHYs": true, "tEXt": true, "iTXt": true, "zTXt": true, "tIME": true, "sRGB": true, "gAMA": true, "cHRM": true,
-		"eXIf": true, "iCCP": true}
-	var extra bytes.Buffer
-	each(from[min(head, len(from)):], func(kind string, chunk []byte) {
-		if kept[kind] {
-			extra.Write(chunk)
-		}
-	})
-	if extra.Len() == 0 || len(to) < head {
-		return to
-	}
-	out := bytes.NewBuffer(slices.Clone(to[:head]))
-	each(to[head:], func(kind string, chunk []byte) {
-		out.Write(chunk)
-		if kind == "IHDR" {
-			out.Write(extra.Bytes())
-		}
-	})
-	return out.Bytes()
-}
-
-// each calls f for every chunk of a PNG.
-func each(data []byte, f func(kind string, chunk []byte)) {
-	for len(data) >= 12 {
-		n := int(binary.BigEndian.Uint32(data))
-		if n < 0 || n > len(data)-12 {
-			return
-		}
-		f(string(data[4:8]), data[:12+n])
-		data = data[12+n:]
-	}
 }

@@ -3,6 +3,7 @@ package pixels
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"image"
 	"math"
@@ -305,7 +306,7 @@ func clusters(img *image.NRGBA, areas []pixelArea, pixels, noise int) (out []pix
 
 // ScanPicture reads a picture; place is its own name, or where a document shows it.
 func ScanPicture(s *scanning.Scanner, p *source.Part, place string) (string, error) {
-	return ScanDecoded(s, p, place, picture.Decode)
+	return ScanDecoded(s, p, place, picture.DecodeOwn)
 }
 
 // ScanDecoded is scanPicture for a picture that is read in a way of its own.
@@ -335,28 +336,13 @@ func ScanDecoded(s *scanning.Scanner, p *source.Part, place string, decode func(
 		s.Note("Converted to sRGB from its own profile, %s.", img.Profile)
 	}
 	var paint *painting
-	fixed := ""
+	fixed := img.Kept()
+	if fixed == "" {
+		paint = &painting{part: p}
+	}
 	lossy := format == "WebP" && picture.Lossy(data)
-	switch {
-	case img.Inks != nil:
-		fixed = "a picture of four inks is not repainted"
-	case img.Profile != "":
-		fixed = "a picture with a color profile of its own is not repainted"
-	case format == "JPEG":
-		fixed = "a JPEG is not repainted: its compression would not keep the color"
-	case lossy:
-		fixed = "a picture with lossy compression is not repainted: it would not keep the color"
-	case img.More != "":
-		fixed = "a picture is not repainted where " + img.More
-	default:
-		paint = &painting{part: p, format: format}
-	}
-	if format == "GIF" && paint != nil {
-		if err := picture.Unpacks(data); err != nil {
-			paint, fixed = nil, err.Error()
-		}
-	}
 	in := *s
+	shown, codes := img.Exact()
 	if in.Codes = img.Codes; in.Codes != nil {
 		s.Note("One step of the picture's own values counts as the color itself: in sRGB it may be more.")
 	}
@@ -366,7 +352,8 @@ func ScanDecoded(s *scanning.Scanner, p *source.Part, place string, decode func(
 	case lossy:
 		in.Slack = webpSlack
 	}
-	first := FrameColors(&in, img.NRGBA, place, paint, fixed)
+	in.Exact = codes != nil
+	first := FrameColors(&in, shown, place, paint, fixed)
 	about := fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy())
 	n := picture.Frames(data)
 	if n == 1 {
@@ -400,15 +387,25 @@ func later(s *scanning.Scanner, data []byte, what string, of int, seen map[color
 		}
 		looked++
 		in := *s
+		if in.Exact = frame.Codes != nil; !in.Exact {
+			in.Codes = nil
+		} else if in.Codes == nil || *in.Codes != *frame.Codes {
+			in.Codes = frame.Codes
+		}
 		if frame.Lossy {
 			in.Slack = webpSlack
+		}
+		paint, fixed := paint, cmp.Or(fixed, frame.Kept)
+		if frame.Kept != "" {
+			paint = nil
 		}
 		list := areas(frame.NRGBA, noiseOf(&in))
 		for _, a := range list {
 			// A page is a picture of its own. Frames show the same again and again, and what is no area of them is a photo's, another in
 			// each.
-			if what == "page" || a.flat && !among(seen, a.color, noiseOf(&in)) {
-				seen[a.color] = true
+			looks := looks(a.color, exact(&in)).RGB
+			if what == "page" || a.flat && !among(seen, looks, noiseOf(&in)) {
+				seen[looks] = true
 				shows(&in, a, covered(list), fmt.Sprintf("%s %d, ", what, frame.N), place, paint, fixed)
 			}
 		}
@@ -428,6 +425,14 @@ func among(seen map[color.RGB8]bool, c color.RGB8, noise int) bool {
 		}
 	}
 	return false
+}
+
+// exact are the codes that pixels are in; nil for those in sRGB.
+func exact(s *scanning.Scanner) *picture.Codes {
+	if s.Exact {
+		return s.Codes
+	}
+	return nil
 }
 
 // noise is how much neighbors of one color differ in a picture of this compression.
@@ -456,7 +461,7 @@ func FrameColors(s *scanning.Scanner, img *image.NRGBA, place string, paint *pai
 		s.Note("What runs evenly from one color to another in a picture is judged by its two ends.")
 	}
 	for _, a := range list {
-		seen[a.color] = true
+		seen[looks(a.color, exact(s)).RGB] = true
 		shows(s, a, covered(list), "", place, paint, fixed)
 	}
 	return seen
@@ -472,16 +477,17 @@ func covered(list []pixelArea) (n int) {
 
 // shows reports an area of a picture, of so many pixels in all.
 func shows(s *scanning.Scanner, a pixelArea, all int, frame, place string, paint *painting, fixed string) {
+	is := looks(a.color, exact(s))
 	where := fmt.Sprintf("%s%.1f %% of the area", frame, 100*float64(a.pixels)/float64(max(1, all)))
 	switch {
 	case a.ramp:
-		where += fmt.Sprintf(", an end of a ramp to %s, from %d, %d to %d, %d", a.to.Hex(), a.box.Min.X, a.box.Min.Y, a.box.Max.X,
+		where += fmt.Sprintf(", an end of a ramp to %s, from %d, %d to %d, %d", looks(a.to, exact(s)).Name(), a.box.Min.X, a.box.Min.Y, a.box.Max.X,
 			a.box.Max.Y)
 		paint, fixed = nil, "it is an end of a ramp; the colors between would not follow"
 	case a.flat:
 		where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
 		if paint != nil {
-			paint.areas = append(paint.areas, a.color)
+			paint.areas = append(paint.areas, painted{a.color, exact(s), is})
 		}
 	default:
 		where += fmt.Sprintf(", around %d, %d", a.box.Min.X, a.box.Min.Y)
@@ -495,7 +501,7 @@ func shows(s *scanning.Scanner, a pixelArea, all int, frame, place string, paint
 		more.Paint = paint
 	}
 	s.Add(&audit.Use{
-		Value: a.color.Hex(), Color: audit.Screen(a.color), Count: areaCount(s, a.pixels, all), Pixels: true, Fixed: fixed, Where: where,
+		Value: is.Name(), Color: is, Count: areaCount(s, a.pixels, all), Pixels: true, Fixed: fixed, Where: where,
 		More: &more,
 	})
 }

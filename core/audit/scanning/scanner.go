@@ -118,6 +118,7 @@ type Scanner struct {
 	Inside bool     // of another document
 	Slack  [3]float64
 	Codes  *picture.Codes // of the picture that is read
+	Exact  bool           // its pixels are those codes, and not sRGB
 	*Blocks
 }
 
