@@ -19,6 +19,7 @@ import (
 
 	corecolor "huekeep/core/color"
 	"huekeep/core/library"
+	"huekeep/core/proof"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 )
@@ -391,8 +392,14 @@ func TestExtract(t *testing.T) {
 	assert.Equal(t, "#0E3A53   25.0 %  at 50, 50\n#E2572B   25.0 %  at 150, 50\n#F2B632   25.0 %  at 250, 50\n#4E7D5B   25.0 %  at 350, 50\n", out)
 	out, _, _ = huekeep(t, "extract", file, "-n", "2", "--json")
 	assert.Contains(t, out, `"chart":false`)
+	wide, err := proof.WriteP3(img)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(file, wide, 0o600))
+	out, errs, code := huekeep(t, "extract", file)
+	require.Zero(t, code, errs)
+	assert.Contains(t, out, "25.0 %  at 250, 50  color(display-p3 0.94902 0.713725 0.196078)\n")
 	require.NoError(t, os.WriteFile(file, []byte("no picture"), 0o600))
-	_, errs, code := huekeep(t, "extract", file)
+	_, errs, code = huekeep(t, "extract", file)
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "palette.png: this is not a PNG")
 }

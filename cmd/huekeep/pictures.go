@@ -2,6 +2,8 @@ package main
 
 import (
 	"fmt"
+	"image"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -97,13 +99,14 @@ func extractCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := picture.Decode(data)
+			p, err := picture.DecodeOwn(data)
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			type one struct {
 				Hex   string  `json:"hex"`
-				Share float64 `json:"share"` // of the opaque area, 0 to 1
+				Wide  string  `json:"wide,omitempty"` // the color itself, as CSS writes it, where sRGB does not hold it
+				Share float64 `json:"share"`          // of the opaque area, 0 to 1
 				X     int     `json:"x"`
 				Y     int     `json:"y"`
 			}
@@ -115,11 +118,17 @@ func extractCommand() *cobra.Command {
 				Chart   bool   `json:"chart"`
 				Colors  []one  `json:"colors"`
 			}{Width: p.Rect.Dx(), Height: p.Rect.Dy(), Profile: p.Profile, Note: p.Note, Colors: []one{}}
+			add := func(c color.RGB8, at image.Point, window int, share float64) {
+				found := one{Hex: c.Hex(), Share: round(share, 4), X: at.X, Y: at.Y}
+				if t, ok := p.Beyond(at.X, at.Y, window); ok {
+					found.Hex, found.Wide = t.RGB8().Hex(), t.Exactly()
+				}
+				out.Colors = append(out.Colors, found)
+			}
 			if asChart || !cmd.Flags().Changed("number") {
 				for _, patch := range picture.Chart(p.NRGBA) {
 					b := patch.Box
-					out.Colors = append(out.Colors, one{patch.Color.Hex(), round(float64(b.Dx()*b.Dy())/float64(out.Width*out.Height), 4),
-						(b.Min.X + b.Max.X) / 2, (b.Min.Y + b.Max.Y) / 2})
+					add(patch.Color, b.Min.Add(b.Max).Div(2), picture.PatchWindow, float64(b.Dx()*b.Dy())/float64(out.Width*out.Height))
 				}
 			}
 			switch out.Chart = len(out.Colors) > 0; {
@@ -132,7 +141,7 @@ func extractCommand() *cobra.Command {
 					return fmt.Errorf("%s: %w", args[0], err)
 				}
 				for _, a := range areas {
-					out.Colors = append(out.Colors, one{a.Color.Hex(), round(a.Share, 4), a.At.X, a.At.Y})
+					add(a.Color, a.At, 1, a.Share)
 				}
 			}
 			if asJSON {
@@ -142,7 +151,7 @@ func extractCommand() *cobra.Command {
 				fmt.Fprintln(cmd.ErrOrStderr(), p.Note)
 			}
 			for _, c := range out.Colors {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s  %5.1f %%  at %d, %d\n", c.Hex, c.Share*100, c.X, c.Y)
+				fmt.Fprintln(cmd.OutOrStdout(), strings.TrimRight(fmt.Sprintf("%s  %5.1f %%  at %d, %d  %s", c.Hex, c.Share*100, c.X, c.Y, c.Wide), " "))
 			}
 			return nil
 		},

@@ -4,6 +4,7 @@ package gather
 import (
 	"errors"
 	"fmt"
+	"image"
 	"path"
 	"regexp"
 	"slices"
@@ -11,6 +12,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/audit/kinds"
+	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/manual"
 	"huekeep/core/picture"
@@ -122,9 +124,15 @@ var using = map[string]bool{"office-theme": true, "xlsx": true, "odf": true, "cs
 
 // fromPicture takes the patches of a palette chart, or the colors of any other picture.
 func fromPicture(data []byte) (Found, error) {
-	p, err := picture.Decode(data)
+	p, err := picture.DecodeOwn(data)
 	if err != nil {
 		return Found{}, err
+	}
+	shown := func(c color.RGB8, at image.Point, window int) library.Color {
+		if t, ok := p.Beyond(at.X, at.Y, window); ok {
+			return seen(audit.Seen(t))
+		}
+		return library.Color{RGB: c}
 	}
 	found := Found{Label: "a picture of a palette"}
 	if p.Note != "" {
@@ -134,7 +142,8 @@ func fromPicture(data []byte) (Found, error) {
 		found.Notes = append(found.Notes, fmt.Sprintf("Converted to sRGB from its own profile, %s.", p.Profile))
 	}
 	for _, patch := range picture.Chart(p.NRGBA) {
-		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: patch.Color}, Alpha: 1})
+		middle := patch.Box.Min.Add(patch.Box.Max).Div(2)
+		found.Colors = append(found.Colors, Candidate{Color: shown(patch.Color, middle, picture.PatchWindow), Alpha: 1})
 	}
 	if len(found.Colors) > 0 {
 		return found, nil
@@ -148,7 +157,7 @@ func fromPicture(data []byte) (Found, error) {
 		found.Label, areas = "a drawn picture", flat
 	}
 	for _, a := range areas {
-		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: a.Color}, Share: a.Share, Alpha: 1})
+		found.Colors = append(found.Colors, Candidate{Color: shown(a.Color, a.At, 1), Share: a.Share, Alpha: 1})
 	}
 	return found, nil
 }

@@ -195,6 +195,18 @@ func TestAPalettePictureOfOursIsReadBack(t *testing.T) {
 	for i, c := range e.Colors {
 		assert.Equal(t, c.RGB.Hex(), found.Colors[i].RGB.Hex())
 	}
+	wide := library.Color{Name: "Flare", Master: library.Master{Kind: library.OfScreen, Text: "color(display-p3 0.1098 0.902 0.302)"}}
+	wide.RGB = wide.Exact().RGB8()
+	e.Colors = append(e.Colors, wide)
+	data, err = swatchfile.WritePicture(e)
+	require.NoError(t, err)
+	found, err = gather.Read("core.png", data)
+	require.NoError(t, err)
+	for i, c := range e.Colors {
+		assert.Less(t, color.DeltaE00(c.Lab(), found.Colors[i].Lab()), 0.5, "%s, a step of its codes at the most", c.Name)
+	}
+	assert.Equal(t, "color(display-p3 0.109804 0.901961 0.301961)", found.Colors[8].Master.Text)
+	assert.Contains(t, found.Notes, "Converted to sRGB from its own profile, Display P3.")
 }
 
 // What a finished file uses comes with how often and where, under the names that it has for it.

@@ -81,6 +81,14 @@ func (s *Codes) Color(codes color.RGB8) color.Typed {
 	return color.Typed{RGB: color.Linear{R: v[0], G: v[1], B: v[2]}.RGB(), Alpha: 1}
 }
 
+// Beyond is what codes show, and whether that lies beyond sRGB; what the rounding of a profile's numbers takes out of it does not.
+func (s *Codes) Beyond(codes color.RGB8) (t color.Typed, beyond bool) {
+	const half = 0.5 / 255
+	t = s.Color(codes)
+	v := t.RGB.Clip()
+	return t, max(math.Abs(v.R-t.RGB.R), math.Abs(v.G-t.RGB.G), math.Abs(v.B-t.RGB.B)) >= half
+}
+
 // Nearest are the codes that show a color as nearly as the space can.
 func (s *Codes) Nearest(c color.RGB) color.RGB8 {
 	v := s.Of(c)

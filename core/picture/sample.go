@@ -11,6 +11,9 @@ import (
 // Windows lists the sides, in pixels, of the square windows that a point may be sampled with.
 var Windows = []int{1, 3, 5, 11, 31}
 
+// PatchWindow is the one for the middle of a patch of a palette.
+const PatchWindow = 5
+
 // Sample is the color at a point: the median of each channel over a square window around it, so that neither grain nor the
 // noise of a JPEG decides. The window is cut at the picture's edges; pixels more than half transparent do not count.
 func Sample(img *image.NRGBA, x, y, window int) (color.RGB8, error) {
@@ -27,6 +30,19 @@ func Sample(img *image.NRGBA, x, y, window int) (color.RGB8, error) {
 		return color.RGB8{}, fmt.Errorf("the picture is transparent at %d, %d", x, y)
 	}
 	return c, nil
+}
+
+// Beyond is the color at a point, as Sample takes it, of a picture that DecodeOwn read, where sRGB does not hold it.
+func (p *Picture) Beyond(x, y, window int) (t color.Typed, ok bool) {
+	own, codes := p.Exact()
+	if codes == nil {
+		return t, false
+	}
+	c, err := Sample(own, x, y, window)
+	if err != nil {
+		return t, false
+	}
+	return codes.Beyond(c)
 }
 
 // median is the median of each channel over every step-th pixel of a rectangle, and how many of them were opaque.

@@ -687,6 +687,26 @@ func readAll(values []string) ([]color.RGB8, error) {
 	return out, nil
 }
 
+// exactly reads colors, beyond sRGB too.
+func exactly(values []string) ([]color.Lab, error) {
+	out := make([]color.Lab, len(values))
+	for i, v := range values {
+		if c, err := color.FromHex(v); err == nil { // most are
+			out[i] = c.Lab()
+			continue
+		}
+		t, err := read(v)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = t.RGB8().Lab()
+		if t.Outside() {
+			out[i] = t.RGB.Lab()
+		}
+	}
+	return out, nil
+}
+
 // NearArgs ask for the color of a list that lies nearest to each of some values.
 type NearArgs struct {
 	Values []string `json:"values"`
@@ -701,23 +721,19 @@ type Near struct {
 }
 
 func (e *Engine) near(a NearArgs) ([]Near, error) {
-	labs := make([]color.Lab, len(a.Among))
-	for i, hex := range a.Among {
-		c, err := color.FromHex(hex)
-		if err != nil {
-			return nil, err
-		}
-		labs[i] = c.Lab()
+	labs, err := exactly(a.Among)
+	if err != nil {
+		return nil, err
 	}
 	index := color.NewIndex(labs)
-	values, err := readAll(a.Values)
+	values, err := exactly(a.Values)
 	if err != nil {
 		return nil, err
 	}
 	out := []Near{}
-	for _, c := range values {
+	for _, lab := range values {
 		near := Near{At: -1}
-		for _, n := range index.Nearest(c.Lab(), 1) {
+		for _, n := range index.Nearest(lab, 1) {
 			near = Near{n.At, n.DeltaE, color.Word(n.DeltaE)}
 		}
 		out = append(out, near)
@@ -879,6 +895,7 @@ type Opened struct {
 // Spot is a color at a place of a picture.
 type Spot struct {
 	Hex   string  `json:"hex"`
+	Wide  string  `json:"wide,omitempty"` // the color itself, as CSS writes it, where sRGB does not hold it
 	X     int     `json:"x"`
 	Y     int     `json:"y"`
 	Share float64 `json:"share"` // of the area, 0 to 1
@@ -896,13 +913,22 @@ func (e *Engine) Open(data []byte) []byte {
 		Inks: p.Inks != nil, Chart: []Spot{}, Flat: []Spot{}}
 	for _, patch := range picture.Chart(p.NRGBA) {
 		b := patch.Box
-		out.Chart = append(out.Chart, Spot{patch.Color.Hex(), (b.Min.X + b.Max.X) / 2, (b.Min.Y + b.Max.Y) / 2,
-			float64(b.Dx()*b.Dy()) / float64(out.Width*out.Height)})
+		out.Chart = append(out.Chart, spot(p, patch.Color, b.Min.Add(b.Max).Div(2), picture.PatchWindow,
+			float64(b.Dx()*b.Dy())/float64(out.Width*out.Height)))
 	}
 	for _, a := range picture.Flat(p.NRGBA) {
-		out.Flat = append(out.Flat, Spot{a.Color.Hex(), a.At.X, a.At.Y, a.Share})
+		out.Flat = append(out.Flat, spot(p, a.Color, a.At, 1, a.Share))
 	}
 	return answer(out, nil)
+}
+
+// spot is a color at a place of a picture, taken over a window.
+func spot(p *picture.Picture, c color.RGB8, at image.Point, window int, share float64) Spot {
+	out := Spot{Hex: c.Hex(), X: at.X, Y: at.Y, Share: share}
+	if t, ok := p.Beyond(at.X, at.Y, window); ok {
+		out.Hex, out.Wide = t.RGB8().Hex(), t.Exactly()
+	}
+	return out
 }
 
 // Pixels are the RGBA bytes of an opened picture, row by row; nothing if there is none of that number.
@@ -1199,7 +1225,7 @@ func (e *Engine) sample(a PointArgs) (Spot, error) {
 		return Spot{}, err
 	}
 	c, err := picture.Sample(p.NRGBA, a.X, a.Y, a.Window)
-	return Spot{Hex: c.Hex(), X: a.X, Y: a.Y}, err
+	return spot(p, c, image.Pt(a.X, a.Y), a.Window, 0), err
 }
 
 // ColorsArgs ask for the colors of a picture.
@@ -1219,7 +1245,7 @@ func (e *Engine) colors(a ColorsArgs) ([]Spot, error) {
 	}
 	out := []Spot{}
 	for _, x := range areas {
-		out = append(out, Spot{x.Color.Hex(), x.At.X, x.At.Y, x.Share})
+		out = append(out, spot(p, x.Color, x.At, 1, x.Share))
 	}
 	return out, nil
 }

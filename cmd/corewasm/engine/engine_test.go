@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/cmd/corewasm/engine"
+	"huekeep/core/proof"
 )
 
 func TestQuestions(t *testing.T) {
@@ -128,6 +129,18 @@ func TestPicturesAreKeptUntilClosed(t *testing.T) {
 	assert.Contains(t, string(e.Call("colors", []byte(`{"id":1,"n":6}`))), "no longer open")
 	assert.Nil(t, e.Pixels(1))
 	assert.Contains(t, string(e.Open([]byte("x"))), "error")
+
+	// What sRGB does not hold is told beside what plain screens show.
+	wide, err := proof.WriteP3(img)
+	require.NoError(t, err)
+	require.NoError(t, json.Unmarshal(e.Open(wide), &o))
+	p3 := "color(display-p3 0.94902 0.713725 0.196078)"
+	assert.Equal(t, p3, o.Chart[2].Wide)
+	assert.Empty(t, o.Chart[1].Wide, "it has that one")
+	sampled := string(e.Call("sample", fmt.Appendf(nil, `{"id":%d,"x":75,"y":15,"window":5}`, o.ID)))
+	assert.Contains(t, sampled, p3)
+	assert.Contains(t, string(e.Call("colors", fmt.Appendf(nil, `{"id":%d,"n":6}`, o.ID))), p3)
+	assert.Contains(t, string(e.Call("near", fmt.Appendf(nil, `{"values":[%q],"among":["#FDB300",%q]}`, p3, p3))), `"at":1,"deltaE":0,`)
 }
 
 func TestEveryQuestionSurvivesOddArguments(t *testing.T) {

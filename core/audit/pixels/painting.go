@@ -29,12 +29,11 @@ func looks(c color.RGB8, codes *picture.Codes) audit.Color {
 	if codes == nil {
 		return audit.Screen(c)
 	}
-	t := codes.Color(c)
-	const half = 0.5 / 255 // what the rounding of a profile takes out of sRGB is in it
-	if v := t.RGB.Clip(); max(abs(v.R-t.RGB.R), abs(v.G-t.RGB.G), abs(v.B-t.RGB.B)) < half {
-		return audit.Screen(v.RGB8())
+	t, beyond := codes.Beyond(c)
+	if beyond {
+		return audit.Seen(t)
 	}
-	return audit.Seen(t)
+	return audit.Screen(t.RGB.Clip().RGB8())
 }
 
 // code is what a picture has for a color of the library: the color as screens with more than sRGB show it, if its space reaches that far.

@@ -310,6 +310,7 @@ export interface SpecimenArgs {
 
 export interface Spot {
   hex: string;
+  wide?: string;
   x: number;
   y: number;
   share: number;

@@ -5,6 +5,7 @@
   import { engine, type Near, type Opened } from '../../lib/engine';
   import { comparison } from '../../lib/comparison.svelte';
   import { house, useLedger } from '../../lib/house.svelte';
+  import { screen } from '../../lib/screen.svelte';
   import Bring from './Bring.svelte';
   import { setName } from './found';
   import { incoming } from './incoming.svelte';
@@ -17,11 +18,13 @@
     y: number;
     window: number;
     hex: string;
+    /** The color itself, as CSS writes it, where sRGB does not hold it. */
+    wide?: string;
     share?: number;
     near?: Near;
     name?: string;
     /** It is taken as this color of the library, which a lossy picture only comes near to. */
-    as?: { name: string; hex: string };
+    as?: { name: string; hex: string; value: string };
   }
 
   const ledger = useLedger();
@@ -43,6 +46,8 @@
 
   const hand = $derived(points.find((p) => p.id === active));
   const scale = $derived(opened ? Math.min((room - 240) / opened.width, Math.max(320, tall * 0.48) / opened.height, 8) : 1);
+  const face = (p: Point) => (screen.wide && p.wide) || p.hex;
+  const exact = (c: { hex: string; master?: Schema['ColorMaster'] }) => c.master?.css ?? c.hex;
   const library = $derived((ledger.data?.colors ?? []).filter((c) => c.status !== 'retired'));
 
   $effect(() => {
@@ -95,13 +100,13 @@
     const spots = chart ? opened.chart : drawn ? opened.flat : await engine.ask('colors', { id: opened.id, n: many });
     if (mine !== asked) return;
     proposing = false;
-    points = spots.map((s) => ({ id: next++, x: s.x, y: s.y, window: chart ? 5 : 1, hex: s.hex, share: s.share }));
+    points = spots.map((s) => ({ id: next++, x: s.x, y: s.y, window: chart ? 5 : 1, hex: s.hex, wide: s.wide, share: s.share }));
     active = points[0]?.id ?? 0;
     await compare();
   }
 
   async function compare() {
-    const near = await engine.ask('near', { values: points.map((p) => p.hex), among: library.map((c) => c.hex) });
+    const near = await engine.ask('near', { values: points.map((p) => p.wide ?? p.hex), among: library.map(exact) });
     points.forEach((p, i) => (p.near = near[i]));
   }
 
@@ -111,12 +116,12 @@
     p.y = Math.max(0, Math.min(opened.height - 1, Math.round(p.y)));
     try {
       const s = await engine.ask('sample', { id: opened.id, x: p.x, y: p.y, window: p.window });
-      [p.hex, p.share, p.as] = [s.hex, undefined, undefined];
+      [p.hex, p.wide, p.share, p.as] = [s.hex, s.wide, undefined, undefined];
       problem = '';
     } catch (e) {
       problem = `${sentence(e)}.`;
     }
-    const [near] = await engine.ask('near', { values: [p.hex], among: library.map((c) => c.hex) });
+    const [near] = await engine.ask('near', { values: [p.wide ?? p.hex], among: library.map(exact) });
     p.near = near;
   }
 
@@ -197,7 +202,7 @@
   const colors = $derived(
     points.map((p): Schema['NewCandidate'] => ({
       name: p.as?.name ?? (p.name?.trim() || undefined),
-      value: p.as?.hex ?? p.hex,
+      value: p.as?.value ?? p.wide ?? p.hex,
       origin: 'picture',
       source: `${incoming.picture?.name ?? 'picture'} at ${p.x}, ${p.y}`,
     })),
@@ -281,6 +286,7 @@
         <p class="mt-1 flex items-baseline justify-between">
           <span class="font-mono">{hand.hex}</span><span class="font-mono text-small">{hand.x}, {hand.y}</span>
         </p>
+        {#if hand.wide}<p class="text-small">sRGB ends before it: <span class="font-mono">{hand.wide}</span></p>{/if}
         <label class="mt-1 flex items-center gap-2 text-small"
           >Window
           <select
@@ -321,14 +327,18 @@
     {#each points as p, i (p.id)}
       {@const near = p.near && p.near.at >= 0 ? library[p.near.at] : undefined}
       <li
-        class="rule grid grid-cols-[1.6rem_6.67rem_5.47rem_minmax(8rem,11.33rem)_minmax(0,1fr)_4.27rem_auto] items-center gap-3 border-b"
+        class="rule grid grid-cols-[1.6rem_6.67rem_6rem_minmax(8rem,11.33rem)_minmax(0,1fr)_4.27rem_auto] items-center gap-3 border-b"
         class:font-bold={p.id === active}
       >
         <button class="text-left font-mono" aria-label={`Look at point ${i + 1}`} onclick={() => (active = p.id)}>{i + 1}</button>
         <span class="grid h-10 grid-cols-2" aria-hidden="true"
-          ><span style:background={p.hex}></span><span style:background={near?.hex ?? p.hex}></span></span
+          ><span style:background={face(p)}></span><span style:background={near ? screen.face(near) : face(p)}></span></span
         >
-        <span class="font-mono">{p.as?.hex ?? p.hex}</span>
+        <span class="font-mono" title={p.as ? undefined : p.wide}
+          >{p.as?.hex ?? p.hex}{#if p.wide && !p.as}<span class="block font-sans text-small leading-tight whitespace-nowrap"
+              >beyond sRGB</span
+            >{/if}</span
+        >
         <input
           class="input w-full"
           aria-label={`Name of point ${i + 1}`}
@@ -338,15 +348,20 @@
           value={p.as?.name ?? p.name ?? ''}
           onchange={(e) => (p.name = e.currentTarget.value)}
         />
-        <span class="truncate"
-          >{#if near && p.near}<Distance value={p.near.deltaE} word={p.near.word} />
-            {p.near.word === 'identical' ? 'to' : 'from'}
-            {near.name}{#if p.as}<button class="link ml-2" onclick={() => (p.as = undefined)}>take {p.hex}</button
+        <span class="min-w-0">
+          {#if near && p.near}
+            <span class="block truncate"
+              ><Distance value={p.near.deltaE} word={p.near.word} />
+              {p.near.word === 'identical' ? 'to' : 'from'}
+              {near.name}</span
+            >
+            {#if p.as}<button class="link text-small" onclick={() => (p.as = undefined)}>take {p.hex}</button
               >{:else if p.near.deltaE > 0 && p.near.deltaE < 3.5}<button
-                class="link ml-2"
-                onclick={() => (p.as = { name: near.name, hex: near.hex })}>take it as {near.name}</button
-              >{/if}{:else}the library is empty{/if}</span
-        >
+                class="link text-small"
+                onclick={() => (p.as = { name: near.name, hex: near.hex, value: exact(near) })}>take it as {near.name}</button
+              >{/if}
+          {:else}the library is empty{/if}
+        </span>
         <span class="text-right font-mono text-small">{p.share !== undefined ? `${(p.share * 100).toFixed(1)} %` : ''}</span>
         <button class="link" aria-label={`Remove point ${i + 1}`} onclick={() => remove(p)}>remove</button>
       </li>
