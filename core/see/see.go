@@ -173,10 +173,11 @@ func render(data []byte, page int) (img *image.NRGBA, pages int, err error) {
 
 // Picture is a picture as one sees it, no wider than Wide, with boxes around found colors that it has exactly.
 func Picture(data []byte, found []Code) (v View, err error) {
-	img, err := picture.Decode(data)
+	img, err := picture.DecodeOwn(data)
 	if err != nil {
 		return v, err
 	}
+	stored, codes := img.Exact()
 	w, h := img.Rect.Dx(), img.Rect.Dy()
 	step := max(1, (w+Wide-1)/Wide)
 	out := image.NewNRGBA(image.Rect(0, 0, (w+step-1)/step, (h+step-1)/step))
@@ -185,11 +186,20 @@ func Picture(data []byte, found []Code) (v View, err error) {
 		keys[f.RGB] = f.Key
 	}
 	g := grid{width: out.Rect.Dx(), height: out.Rect.Dy(), keys: map[string][]image.Rectangle{}}
+	of := map[color.RGB8]string{} // by what the file has
 	for y := range g.height {
 		for x := range g.width {
 			to := out.Pix[y*out.Stride+4*x:][:4]
 			copy(to, img.Pix[y*step*img.Stride+4*x*step:])
-			if key := keys[color.RGB8{R: to[0], G: to[1], B: to[2]}]; key != "" && to[3] >= 128 {
+			px := stored.Pix[y*step*stored.Stride+4*x*step:]
+			c := color.RGB8{R: px[0], G: px[1], B: px[2]}
+			key, known := of[c]
+			if !known {
+				if key = keys[pixels.Looks(c, codes).RGB]; len(of) < 1<<18 {
+					of[c] = key
+				}
+			}
+			if key != "" && to[3] >= 128 {
 				g.put(key, x, y)
 			}
 		}

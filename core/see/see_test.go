@@ -15,6 +15,7 @@ import (
 	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
+	"huekeep/core/proof"
 	"huekeep/core/repaint"
 	"huekeep/core/see"
 )
@@ -177,4 +178,26 @@ func TestLinesInWhichSomethingWasFound(t *testing.T) {
 	assert.Equal(t, 1000, seen)
 	_, _, ok = see.Lines("x.css", []byte("\xff"), report, "", 0)
 	assert.False(t, ok)
+}
+
+// What a wide picture has beyond sRGB is in its box, by what it is and not by what plain screens show of it.
+func TestWhatIsFoundInAWidePictureIsInItsBox(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 100, 50))
+	for i := 0; i < len(img.Pix); i += 4 {
+		copy(img.Pix[i:], []byte{26, 230, 77, 255})
+		if i/4%100 < 40 {
+			copy(img.Pix[i:], []byte{255, 255, 255})
+		}
+	}
+	data, err := proof.WriteP3(img)
+	require.NoError(t, err)
+	scan, err := kinds.Read("x.png", data)
+	require.NoError(t, err)
+	var codes []see.Code
+	for _, u := range scan.Uses {
+		codes = append(codes, see.Code{Key: u.Name(), RGB: u.RGB})
+	}
+	v, err := see.Picture(data, codes)
+	require.NoError(t, err)
+	assert.ElementsMatch(t, []see.Box{{"color(display-p3 0.101961 0.901961 0.301961)", 0.4, 0, 0.6, 1}, {"#FFFFFF", 0, 0, 0.4, 1}}, v.Boxes)
 }

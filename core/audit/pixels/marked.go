@@ -31,7 +31,7 @@ func Marked(data []byte, found color.RGB8) ([]byte, error) {
 		noise = jpegNoise
 	}
 	list := areas(stored, noise)
-	its := func(a pixelArea) bool { return looks(a.color, codes).RGB == found }
+	its := func(a pixelArea) bool { return Looks(a.color, codes).RGB == found }
 	at := slices.IndexFunc(list, its)
 	if at < 0 { // it may stand in a later frame or on another page
 		_ = picture.Later(data, mostFrames, func(frame picture.Frame) error {
@@ -79,7 +79,7 @@ func Marked(data []byte, found color.RGB8) ([]byte, error) {
 			to := out.Pix[y*out.Stride+4*x:]
 			c := color.RGB8{R: px[0], G: px[1], B: px[2]}
 			own := px[3] >= 128 && mine(c)
-			if c = looks(c, codes).RGB; own {
+			if c = Looks(c, codes).RGB; own {
 				to[0], to[1], to[2], to[3] = c.R, c.G, c.B, 255
 				continue
 			}

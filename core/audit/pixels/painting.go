@@ -24,8 +24,8 @@ type painted struct {
 	looks  audit.Color
 }
 
-// looks is what codes of a picture show; nil are those of sRGB.
-func looks(c color.RGB8, codes *picture.Codes) audit.Color {
+// Looks is what codes of a picture show; nil are those of sRGB.
+func Looks(c color.RGB8, codes *picture.Codes) audit.Color {
 	if codes == nil {
 		return audit.Screen(c)
 	}
@@ -54,7 +54,7 @@ func (p *painting) Source() *source.Part { return p.part }
 func (p *painting) Shows(was audit.Color, c library.Color) audit.Color {
 	for _, a := range p.areas {
 		if a.looks == was {
-			return looks(code(c, a.codes), a.codes)
+			return Looks(code(c, a.codes), a.codes)
 		}
 	}
 	return audit.Screen(c.RGB)

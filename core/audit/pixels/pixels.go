@@ -403,9 +403,9 @@ func later(s *scanning.Scanner, data []byte, what string, of int, seen map[color
 		for _, a := range list {
 			// A page is a picture of its own. Frames show the same again and again, and what is no area of them is a photo's, another in
 			// each.
-			looks := looks(a.color, exact(&in)).RGB
-			if what == "page" || a.flat && !among(seen, looks, noiseOf(&in)) {
-				seen[looks] = true
+			plain := Looks(a.color, exact(&in)).RGB
+			if what == "page" || a.flat && !among(seen, plain, noiseOf(&in)) {
+				seen[plain] = true
 				shows(&in, a, covered(list), fmt.Sprintf("%s %d, ", what, frame.N), place, paint, fixed)
 			}
 		}
@@ -461,7 +461,7 @@ func FrameColors(s *scanning.Scanner, img *image.NRGBA, place string, paint *pai
 		s.Note("What runs evenly from one color to another in a picture is judged by its two ends.")
 	}
 	for _, a := range list {
-		seen[looks(a.color, exact(s)).RGB] = true
+		seen[Looks(a.color, exact(s)).RGB] = true
 		shows(s, a, covered(list), "", place, paint, fixed)
 	}
 	return seen
@@ -477,11 +477,11 @@ func covered(list []pixelArea) (n int) {
 
 // shows reports an area of a picture, of so many pixels in all.
 func shows(s *scanning.Scanner, a pixelArea, all int, frame, place string, paint *painting, fixed string) {
-	is := looks(a.color, exact(s))
+	is := Looks(a.color, exact(s))
 	where := fmt.Sprintf("%s%.1f %% of the area", frame, 100*float64(a.pixels)/float64(max(1, all)))
 	switch {
 	case a.ramp:
-		where += fmt.Sprintf(", an end of a ramp to %s, from %d, %d to %d, %d", looks(a.to, exact(s)).Name(), a.box.Min.X, a.box.Min.Y, a.box.Max.X,
+		where += fmt.Sprintf(", an end of a ramp to %s, from %d, %d to %d, %d", Looks(a.to, exact(s)).Name(), a.box.Min.X, a.box.Min.Y, a.box.Max.X,
 			a.box.Max.Y)
 		paint, fixed = nil, "it is an end of a ramp; the colors between would not follow"
 	case a.flat:
