@@ -1613,6 +1613,11 @@ type ColorMaster struct {
 	// Press Of a build
 	Press *string `json:"press,omitempty"`
 
+	// Spectrum What a reading was of; how it looks is the reading. Sheets, candidates and files have it, lists of colors do not
+	//
+	// Example: {"start":400,"step":10,"values":[0.062,0.071,0.083]}
+	Spectrum *Spectrum `json:"spectrum,omitempty"`
+
 	// Stock Of an ink
 	Stock *string `json:"stock,omitempty"`
 
@@ -2461,6 +2466,11 @@ type NewCandidate struct {
 	Screen *string `json:"screen,omitempty"`
 	Source *string `json:"source,omitempty"`
 
+	// Spectrum What a reading was of; how it looks is the reading. Sheets, candidates and files have it, lists of colors do not
+	//
+	// Example: {"start":400,"step":10,"values":[0.062,0.071,0.083]}
+	Spectrum *Spectrum `json:"spectrum,omitempty"`
+
 	// Spot The code of an ink given along with it
 	Spot *string `json:"spot,omitempty"`
 
@@ -2494,6 +2504,11 @@ type NewColor struct {
 
 	// Source Where it comes from, in words, for its history
 	Source *string `json:"source,omitempty"`
+
+	// Spectrum What a reading was of; how it looks is the reading. Sheets, candidates and files have it, lists of colors do not
+	//
+	// Example: {"start":400,"step":10,"values":[0.062,0.071,0.083]}
+	Spectrum *Spectrum `json:"spectrum,omitempty"`
 
 	// Spot The code of an ink given along with it; of a keeper it counts as approved
 	Spot *string `json:"spot,omitempty"`
@@ -3541,6 +3556,20 @@ type Shown struct {
 
 	// Credential what the browser answered, in JSON
 	Credential map[string]interface{} `json:"credential"`
+}
+
+// Spectrum What a reading was of; how it looks is the reading. Sheets, candidates and files have it, lists of colors do not
+//
+// Example: {"start":400,"step":10,"values":[0.062,0.071,0.083]}
+type Spectrum struct {
+	// Start Wavelength of the first value, in nm
+	Start float64 `json:"start"`
+
+	// Step From one value to the next, in nm
+	Step float64 `json:"step"`
+
+	// Values How much of the light is returned: 1 is all of it. Of more than 101 the values at every 10 nm are kept
+	Values []float64 `json:"values"`
 }
 
 // SpotApproval defines model for SpotApproval.

@@ -62,7 +62,8 @@ type Color struct {
 	Tints                        []int  // percent tints that are permitted
 	Sheers                       []int  // opacities in percent that are permitted
 	Over                         string // a color before it, which they lie over
-	// a value beyond sRGB, a build or an ink that decides it, "Lab ..." for a reading; the hex is approved then
+	// a value beyond sRGB, a build or an ink that decides it, "Lab ..." for a reading, with its spectrum behind
+	// it; the hex is approved then
 	Decides string
 	Why     string // it does, in words
 }
@@ -102,7 +103,9 @@ var Ferries = House{
 		{Name: "Ice Ramp", Hex: "#8FC1D4", Group: "Hull", Role: "secondary", Rule: "Tint on Deep Sound; data", Sheers: []int{40},
 			Over: "Deep Sound"},
 		{Name: "Fog", Hex: "#C9D1D3", Group: "Neutrals", Role: "neutral", Rule: "Rules, tables",
-			Decides: "Lab 82.91 -2.35 -1.62", Why: "measured on the enamel of the jetty signs"},
+			Decides: "Lab 82.91 -2.35 -1.62 of 380 10 0.67 0.6786 0.6811 0.6784 0.6716 0.6623 0.6518 0.6413 0.6318 0.6238 0.618 0.6144 " +
+				"0.6133 0.6145 0.6179 0.6229 0.6286 0.6341 0.6383 0.6399 0.6378 0.6311 0.6189 0.6011 0.5783 0.5526 0.5277 0.5089 0.5031 " +
+				"0.5167 0.5543 0.6156 0.6917 0.7668 0.8262 0.8646", Why: "measured on the enamel of the jetty signs"},
 		{Name: "Slate Quay", Hex: "#3B444B", Group: "Neutrals", Role: "neutral", Rule: "Body text"},
 		{Name: "Hull White", Hex: "#F7F5F0", Group: "Neutrals", Role: "neutral", Rule: "Paper"},
 		{Name: "Old Funnel", Hex: "#D9482B", Group: "Signals", Rule: "Replaced by Buoy", Successor: "Buoy"},

@@ -148,7 +148,9 @@ func colorRow(r ledger.Row) api.ColorRow {
 	if lab := r.Reading(); lab != nil {
 		out.Lab = given(library.WriteLab(*lab))
 	}
-	out.Master = master(r.Color)
+	if out.Master = master(r.Color); out.Master != nil {
+		out.Master.Spectrum = nil // of thousands of colors it would be most of the answer; a sheet has it
+	}
 	return out
 }
 
@@ -162,6 +164,9 @@ func master(c library.Color) *api.ColorMaster {
 		Word: color.Word(de)}
 	if lab := c.Reading(); lab != nil {
 		out.Text = library.WriteLab(*lab)
+		if s, ok := c.Master.Spectrum(); ok {
+			out.Spectrum = &api.Spectrum{Start: s.Start, Step: s.Step, Values: s.Values}
+		}
 		return &out
 	}
 	out.Value = given(c.Master.Text)
@@ -218,7 +223,9 @@ func holders(list []send.Holder) []api.Holder {
 func colorSheet(s ledger.Sheet) api.ColorSheet {
 	lab := s.Row.Lab()
 	d := s.Derived
-	out := api.ColorSheet{Row: colorRow(s.Row), Version: s.Row.Version, Sets: nonNil(s.Sets), Holders: holders(s.Holders),
+	row := colorRow(s.Row)
+	row.Master = master(s.Row.Color)
+	out := api.ColorSheet{Row: row, Version: s.Row.Version, Sets: nonNil(s.Sets), Holders: holders(s.Holders),
 		Lab: []float64{round(lab.L, 2), round(lab.A, 2), round(lab.B, 2)},
 		Derived: api.Derived{Exact: cmyk(d.Exact), Whole: cmyk(d.Whole), ExactText: d.Exact.String(), WholeText: d.Whole.String(),
 			DeltaE: round(d.DeltaE, 2), Word: color.Word(d.DeltaE), RoundingDE: round(d.RoundingDE, 2), InGamut: d.InGamut,

@@ -20,7 +20,7 @@ func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (
 	var list []gathering.NewCandidate
 	for _, c := range in.Body.Colors {
 		n := gathering.NewCandidate{Name: text(c.Name), Value: c.Value, CMYK: text(c.Cmyk), Spot: text(c.Spot), Screen: text(c.Screen),
-			Lab: text(c.Lab), Source: text(c.Source), Origin: string(c.Origin)}
+			Lab: text(c.Lab), Spectrum: spectrum(c.Spectrum), Source: text(c.Source), Origin: string(c.Origin)}
 		if c.Position != nil {
 			n.Position = *c.Position
 		}
@@ -39,7 +39,7 @@ func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (
 func (s *server) AddColor(ctx context.Context, in api.AddColorRequestObject) (api.AddColorResponseObject, error) {
 	b := in.Body
 	n := gathering.NewCandidate{Name: text(b.Name), Value: b.Value, CMYK: text(b.Cmyk), Spot: text(b.Spot), Screen: text(b.Screen),
-		Lab: text(b.Lab), Source: text(b.Source)}
+		Lab: text(b.Lab), Spectrum: spectrum(b.Spectrum), Source: text(b.Source)}
 	c, err := s.Gathering.AddColor(ctx, actorOf(ctx), n, gathering.Admission{Group: text(b.Group), Role: text(b.Role), Set: text(b.Set)})
 	if err != nil {
 		return nil, err
@@ -199,4 +199,12 @@ func (s *server) TakeReading(ctx context.Context, in api.TakeReadingRequestObjec
 		Mean: library.WriteLab(mean.Lab), Hex: mean.Look.Hex(),
 		Spread: round(spread, 2), DeltaE: round(mean.DeltaE, 2), Word: color.Word(mean.DeltaE), Tolerance: float64(mean.Tolerance),
 		Within: mean.DeltaE <= mean.Tolerance, Target: ref(mean.Target)}, nil
+}
+
+// spectrum is what a reading was of; nil for none.
+func spectrum(s *api.Spectrum) *color.Spectrum {
+	if s == nil {
+		return nil
+	}
+	return &color.Spectrum{Start: s.Start, Step: s.Step, Values: s.Values}
 }

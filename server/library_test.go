@@ -891,3 +891,43 @@ func TestBlackAloneIsOfferedForADarkNeutral(t *testing.T) {
 	vivid := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Buoy")), nil)
 	assert.NotContains(t, vivid.text, `"blackOnly"`)
 }
+
+// A spectrum comes with the reading that it is of, stays with the color from the tray to its sheet and its file for printers, and is refused
+// where it looks otherwise.
+func TestAReadingKeepsItsSpectrum(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	gray := o{"start": 380, "step": 10, "values": slices.Repeat([]float64{0.184187}, 36)}
+	put := func(c o) answer {
+		c["origin"] = "file"
+		return p.call("POST", house(h, "/tray/colors"), o{"colors": []any{c}})
+	}
+	for why, bad := range map[string]o{
+		"The spectrum looks like Lab 50.00 0.00 0.00, which is": {"value": "#3366AA", "lab": "40 0 -30", "spectrum": gray},
+		"A spectrum goes with the reading that it is of":        {"value": "#777777", "spectrum": gray},
+		"does not reach from 400 to 680":                        {"value": "#777777", "lab": "50 0 0", "spectrum": o{"start": 420, "step": 10, "values": []float64{0.2, 0.2}}},
+		"A reflectance of 7 is none":                            {"value": "#777777", "lab": "50 0 0", "spectrum": o{"start": 380, "step": 10, "values": slices.Repeat([]float64{7}, 36)}},
+	} {
+		a := put(bad)
+		assert.Equal(t, 422, a.status, a.text)
+		assert.Contains(t, a.text, why)
+	}
+	assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json)
+	a := put(o{"value": "#777777", "lab": "50 0 0", "spectrum": gray, "name": "Enamel"})
+	require.Equal(t, 201, a.status, a.text)
+	assert.Len(t, a.at(0, "master", "spectrum", "values"), 36)
+	require.Equal(t, 201, p.call("POST", house(h, "/tray/admit"), o{"items": []int64{a.id(0, "id")}, "set": "Signs"}).status)
+	sheet := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Enamel")), nil)
+	assert.Equal(t, 0.1842, sheet.at("row", "master", "spectrum", "values", 3))
+	assert.NotContains(t, p.call("GET", house(h, "/colors"), nil).text, `"spectrum"`, "the list of all does not carry them")
+	sets := p.call("GET", house(h, "/sets"), nil)
+	last := len(sets.json.([]any)) - 1
+	require.Equal(t, 200, p.call("POST", house(h, "/sets/%d/editions", sets.id(last, "id")), o{}).status/100*100)
+	file := p.call("GET", house(h, "/sets/%d/editions/1/packings/cxf", sets.id(last, "id")), nil)
+	require.Equal(t, 200, file.status, file.text)
+	l, _, err := swatchfile.Read("signs.cxf", []byte(file.text))
+	require.NoError(t, err)
+	s, ok := l.Colors[0].Master.Spectrum()
+	require.True(t, ok)
+	assert.Len(t, s.Values, 36)
+}

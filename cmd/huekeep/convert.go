@@ -45,6 +45,9 @@ func decides(c library.Color) masterJSON {
 	if c.Master.Kind == library.OfHex {
 		return masterJSON{"screen", c.RGB.Hex()}
 	}
+	if lab := c.Reading(); lab != nil {
+		return masterJSON{string(c.Master.Kind), library.WriteLab(*lab)}
+	}
 	return masterJSON{string(c.Master.Kind), c.Master.Text}
 }
 

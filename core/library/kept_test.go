@@ -3,6 +3,7 @@ package library_test
 import (
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -212,7 +213,9 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v11.json"))
 		require.NoError(t, err)
 		want := edition()
-		want.Colors = append(want.Colors, wide(), inked(), built(), sheer())
+		enamel := library.Color{ID: 17, Name: "Enamel", Status: library.Approved}
+		enamel.Master, enamel.RGB = library.ReadSpectrum(color.Lab{L: 50}, color.Spectrum{Start: 380, Step: 20, Values: slices.Repeat([]float64{0.1842}, 18)})
+		want.Colors = append(want.Colors, wide(), inked(), built(), sheer(), enamel)
 		want.Loading = []library.HouseNote{{Key: "office-file", Text: "Drawer \"K:\\colors\".\nAsk Kim."}}
 		assert.Equal(t, want, e)
 		text, err := e.Write()

@@ -26,7 +26,8 @@ const (
 // are the same if they are equal.
 type Master struct {
 	Kind MasterKind
-	// of a screen value, as color.Exactly writes it; of a reading, CIELAB (D50, 2°) as "L a b" with four decimals; else see Printed.master
+	// of a screen value, as color.Exactly writes it; of a reading, CIELAB (D50, 2°) as "L a b" with four decimals, and behind it, where it was
+	// read as one, " of " its spectrum; else see Printed.master
 	Text string
 }
 
@@ -122,6 +123,8 @@ func (m Master) look() *color.Lab {
 	switch m.Kind {
 	case OfHex, OfScreen:
 		return nil
+	case OfReading:
+		text, _, _ = strings.Cut(text, ofSpectrum)
 	case OfBuild, OfInk:
 		text = text[strings.LastIndex(text, as)+len(as):] // a text without it is no Lab either
 	}
@@ -148,6 +151,25 @@ func Read(lab color.Lab) (Master, color.RGB8) {
 	return Master{OfReading, four(lab.L) + " " + four(lab.A) + " " + four(lab.B)}, lab.RGB().RGB8()
 }
 
+// ofSpectrum stands between a reading and the spectrum that it is of.
+const ofSpectrum = " of "
+
+// ReadSpectrum is the master that a reading of a spectrum is; lab is how that looks. The spectrum is kept as color.Spectrum.Kept makes it.
+func ReadSpectrum(lab color.Lab, s color.Spectrum) (Master, color.RGB8) {
+	m, rgb := Read(lab)
+	return Master{OfReading, m.Text + ofSpectrum + s.String()}, rgb
+}
+
+// Spectrum is what a reading was of; false where none was kept.
+func (m Master) Spectrum() (color.Spectrum, bool) {
+	_, text, ok := strings.Cut(m.Text, ofSpectrum)
+	if !ok || m.Kind != OfReading {
+		return color.Spectrum{}, false
+	}
+	s, err := color.ParseSpectrum(text)
+	return s, err == nil
+}
+
 // ReadMaster reads what String wrote.
 func ReadMaster(text string) (Master, error) {
 	kind, value, _ := strings.Cut(text, " ")
@@ -156,8 +178,16 @@ func ReadMaster(text string) (Master, error) {
 		return Master{}, fmt.Errorf("%q is no master: %w", text, err)
 	}
 	if m.Kind == OfReading {
-		lab, err := ReadLab(m.Text)
-		m, _ = Read(lab)
+		lab := m.look() // there is one, see exact
+		of, spectrum, ok := strings.Cut(m.Text, ofSpectrum)
+		if m, _ = Read(*lab); !ok {
+			return m, nil
+		}
+		s, err := color.ParseSpectrum(spectrum)
+		if err == nil && (of != m.Text || s.String() != spectrum) {
+			err = fmt.Errorf("%q is not written as it is kept", value)
+		}
+		m, _ = ReadSpectrum(*lab, s)
 		return m, err
 	}
 	if p, ok := m.Printed(); ok {
@@ -191,7 +221,8 @@ func (m Master) exact() (color.RGB, error) {
 		}
 		return t.RGB, err
 	case OfReading:
-		lab, err := ReadLab(m.Text)
+		text, _, _ := strings.Cut(m.Text, ofSpectrum)
+		lab, err := ReadLab(text)
 		return lab.RGB(), err
 	case OfBuild, OfInk:
 		p, err := m.printed()

@@ -101,7 +101,16 @@ func TestMastersSurviveWhatKeepsThem(t *testing.T) {
 		m, rgb = library.ByInk("QN "+strconv.Itoa(r.IntN(1e4))+[]string{"", " of ", " as ", `"`, "#", "é"}[r.IntN(6)], "uncoated", "A \"book\" as of #1", lab)
 		k.Decide(m, rgb, by, day)
 		require.Equal(t, build, b.Builds[0].Value)
-		for _, of := range append(screens(n), c, b, k) {
+		var s library.Color // a reading of a spectrum, with as many bands as an instrument has
+		of := color.Spectrum{Start: 380, Step: []float64{5, 10, 20}[r.IntN(3)]}
+		for len(of.Values) < 36 {
+			of.Values = append(of.Values, n(0, 1.2, 4))
+		}
+		s.Master, s.RGB = library.ReadSpectrum(lab, of)
+		got, ok := s.Master.Spectrum()
+		require.True(t, ok)
+		require.Equal(t, of, got)
+		for _, of := range append(screens(n), c, b, k, s) {
 			of.Name, of.Status = "X", library.Approved
 			text, err := of.WriteState()
 			require.NoError(t, err)
@@ -169,7 +178,7 @@ func TestAnApprovalKnowsWhatItWasFor(t *testing.T) {
 }
 
 func FuzzReadMaster(f *testing.F) {
-	for _, seed := range []string{"screen color(display-p3 0.1 0.9 0.3)", "screen oklch(0.7 0.3 144)", "reading 35.12 14.2 -13.01", "screen lab(60 80 -40)", "ink QN-0131", "reading", " 0", "screen color(xyz-d50 0 0 0)"} {
+	for _, seed := range []string{"screen color(display-p3 0.1 0.9 0.3)", "screen oklch(0.7 0.3 144)", "reading 35.12 14.2 -13.01", "reading 35.12 14.2 -13.01 of 400 10 0.05 0.0612", "reading 1 2 3 of 4", "screen lab(60 80 -40)", "ink QN-0131", "reading", " 0", "screen color(xyz-d50 0 0 0)"} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, text string) {

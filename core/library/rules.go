@@ -410,4 +410,7 @@ func ReadLab(s string) (color.Lab, error) {
 }
 
 // WriteLab writes a CIELAB value for keeping and sending, with two decimals.
-func WriteLab(l color.Lab) string { return fmt.Sprintf("%.2f %.2f %.2f", l.L, l.A, l.B) }
+func WriteLab(l color.Lab) string {
+	two := func(v float64) float64 { return math.Round(v*100)/100 + 0 } // never -0.00
+	return fmt.Sprintf("%.2f %.2f %.2f", two(l.L), two(l.A), two(l.B))
+}

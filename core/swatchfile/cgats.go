@@ -176,14 +176,18 @@ func (s *cgatsSpectra) look(l *Library) {
 		}
 	}
 	var left []string
+	thinned := false
 	for i := len(s.colors) - 1; i >= 0; i-- {
 		v := s.values[i]
 		for k := range v {
 			v[k] /= norm
 		}
-		lab, err := color.Lab{}, error(nil)
+		var lab color.Lab
+		var err error
+		var of color.Spectrum
 		if len(s.bands) > 1 {
-			lab, err = spectrumLab(s.bands[0].nm, s.bands[1].nm-s.bands[0].nm, v)
+			of = color.Spectrum{Start: s.bands[0].nm, Step: s.bands[1].nm - s.bands[0].nm, Values: v}
+			lab, err = of.Lab()
 		} else {
 			err = fmt.Errorf("its spectrum has one wavelength")
 		}
@@ -193,12 +197,17 @@ func (s *cgatsSpectra) look(l *Library) {
 			l.Colors = slices.Delete(l.Colors, at, at+1)
 			continue
 		}
-		l.Colors[at].Master, l.Colors[at].RGB = library.Read(lab)
+		kept, fewer := of.Kept()
+		thinned = thinned || fewer
+		l.Colors[at].Master, l.Colors[at].RGB = library.ReadSpectrum(lab, kept)
 		for k := range l.Colors[at].Builds {
 			l.Colors[at].Builds[k].For = l.Colors[at].RGB
 		}
 	}
 	s.colors = nil
+	if thinned {
+		l.Notes = append(l.Notes, thinnedNote)
+	}
 	if len(left) > 0 {
 		slices.Reverse(left)
 		l.Notes = append(l.Notes, fmt.Sprintf("%s: the spectrum cannot be worked out, so there is no color to read.", few(left)))

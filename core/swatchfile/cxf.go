@@ -2,9 +2,12 @@ package swatchfile
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/xml"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -77,7 +80,12 @@ type cxfReader struct {
 	empty   []string // objects without a value that can be read
 	adapted []string // measured under another light
 	why     error    // of the first that is empty
+	thinned bool     // a spectrum has more values than are kept
+	apart   []string // objects whose spectrum is not what their CIELAB says
 }
+
+// thinnedNote says of spectra with many values what is kept of them.
+var thinnedNote = fmt.Sprintf("Spectra of more than %d values are kept at every 10 nm.", color.MostBands)
 
 // ReadCxF reads a color exchange file (CxF3, ISO 17972-1): objects with CIELAB, LCh, XYZ, a spectrum, sRGB or CMYK. What was
 // measured is kept as CIELAB (D50, 2 degree) beside the screen color that goes with it: values under another light are adapted,
@@ -115,6 +123,12 @@ func ReadCxF(data []byte) (Library, error) {
 	})
 	if err == nil && len(r.lib.Colors) == 0 && r.why != nil {
 		err = r.why
+	}
+	if r.thinned {
+		r.lib.Notes = append(r.lib.Notes, thinnedNote)
+	}
+	if len(r.apart) > 0 {
+		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("Their spectrum is not what their CIELAB says, which was taken: %s.", few(r.apart)))
 	}
 	if len(r.empty) > 0 {
 		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("Without a value that can be read, and left out: %s.", few(r.empty)))
@@ -206,28 +220,6 @@ func (r *cxfReader) measured(o cxfObject) (*color.Lab, error) {
 			lab = color.AdaptedLab(n[0]/100, n[1]/100, n[2]/100, white)
 		}
 	}
-	if v.Spectrum != nil && !found {
-		s := r.specs[v.Spectrum.Spec]
-		start, step := v.Spectrum.Start, s.Range.Increment
-		if start == "" {
-			start = s.Range.Start
-		}
-		if step == "" {
-			step = "10"
-		}
-		n, err := cxfNumbers(append([]string{start, step}, strings.Fields(v.Spectrum.Text)...)...)
-		if err != nil {
-			return nil, err
-		}
-		lab, err := spectrumLab(n[0], n[1], n[2:])
-		if err != nil {
-			if r.why == nil {
-				r.why = fmt.Errorf("object %q: %w", o.Name, err)
-			}
-			return nil, nil
-		}
-		return &lab, nil
-	}
 	if !found {
 		if spec != "" && r.why == nil {
 			s := r.specs[spec]
@@ -262,6 +254,44 @@ func (r *cxfReader) tint(o cxfObject) bool {
 	return false
 }
 
+// sameSpectrum is how far a spectrum may look from the CIELAB beside it and count as that, ΔE00: programs differ by their tables.
+const sameSpectrum = 1
+
+// spectrum takes the spectrum of an object as its reading, if it is what the CIELAB beside it says. Without that it is how the object looks.
+func (r *cxfReader) spectrum(o cxfObject, c *library.Color, lab *color.Lab) (*color.Lab, error) {
+	v := o.Values.Spectrum
+	if v == nil {
+		return lab, nil
+	}
+	s := r.specs[v.Spec]
+	n, err := cxfNumbers(append([]string{cmp.Or(v.Start, s.Range.Start), cmp.Or(s.Range.Increment, "10")}, strings.Fields(v.Text)...)...)
+	if err != nil {
+		return nil, err
+	}
+	of := color.Spectrum{Start: n[0], Step: n[1], Values: n[2:]}
+	looks, err := of.Lab()
+	switch {
+	case err != nil && lab != nil:
+		return lab, nil
+	case err != nil:
+		if r.why == nil {
+			r.why = fmt.Errorf("object %q: %w", o.Name, err)
+		}
+		return nil, nil
+	case lab == nil:
+		lab = &looks
+	case len(r.adapted) > 0 && r.adapted[len(r.adapted)-1] == o.Name: // the spectrum says how it looks in D50
+		r.adapted, lab = r.adapted[:len(r.adapted)-1], &looks
+	case color.DeltaE00(looks, *lab) > sameSpectrum:
+		r.apart = append(r.apart, o.Name)
+		return lab, nil
+	}
+	kept, thinned := of.Kept()
+	r.thinned = r.thinned || thinned
+	c.Master, c.RGB = library.ReadSpectrum(*lab, kept)
+	return lab, nil
+}
+
 func (r *cxfReader) object(o cxfObject) error {
 	if r.tint(o) {
 		return nil
@@ -273,6 +303,9 @@ func (r *cxfReader) object(o cxfObject) error {
 	}
 	if lab != nil {
 		c.Master, c.RGB = library.Read(*lab)
+	}
+	if lab, err = r.spectrum(o, &c, lab); err != nil {
+		return err
 	}
 	if rgb := o.Values.RGB; rgb != nil {
 		v, err := cxfNumbers(rgb.R, rgb.G, rgb.B)
@@ -363,12 +396,27 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 		body()
 		b.WriteString("      </cc:Object>\n")
 	}
+	spectra := map[string]color.Spectrum{}
+	bandsOf := func(s color.Spectrum) string {
+		return fmt.Sprintf("S-%s-%s-%d", plain(s.Start), plain(s.Step), len(s.Values))
+	}
 	for i, c := range e.Colors {
 		lab := c.Lab()
 		if of := c.Reading(); of != nil {
 			lab = *of
 		}
 		object("Standard", fmt.Sprintf("c%d", i+1), c.Name, lab, func() {
+			if s, ok := c.Master.Spectrum(); ok {
+				spectra[bandsOf(s)] = s
+				fmt.Fprintf(&b, "          <cc:ReflectanceSpectrum ColorSpecification=\"%s\" StartWL=\"%s\">", bandsOf(s), plain(s.Start))
+				for i, v := range s.Values {
+					if i > 0 {
+						b.WriteByte(' ')
+					}
+					b.WriteString(plain(v))
+				}
+				b.WriteString("</cc:ReflectanceSpectrum>\n")
+			}
 			fmt.Fprintf(&b, "          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n        </cc:ColorValues>\n", c.RGB.R, c.RGB.G, c.RGB.B)
 			if len(c.Builds) > 0 { // the format has one device value an object
 				v := c.Builds[0]
@@ -407,6 +455,10 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 	b.WriteString("    </cc:ObjectCollection>\n    <cc:ColorSpecificationCollection>\n")
 	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"D50-2\"><cc:TristimulusSpec><cc:Illuminant>D50</cc:Illuminant><cc:Observer>2_Degree</cc:Observer><cc:Method>E308_Table5</cc:Method></cc:TristimulusSpec></cc:ColorSpecification>\n")
 	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"sRGB\"><cc:TristimulusSpec><cc:Illuminant>D65</cc:Illuminant><cc:Observer>2_Degree</cc:Observer></cc:TristimulusSpec></cc:ColorSpecification>\n")
+	for _, id := range slices.Sorted(maps.Keys(spectra)) {
+		fmt.Fprintf(&b, "      <cc:ColorSpecification Id=\"%s\"><cc:MeasurementSpec><cc:MeasurementType>Spectrum_Reflectance</cc:MeasurementType><cc:WavelengthRange StartWL=\"%s\" Increment=\"%s\"/></cc:MeasurementSpec></cc:ColorSpecification>\n",
+			id, plain(spectra[id].Start), plain(spectra[id].Step))
+	}
 	presses := map[string]bool{}
 	for _, c := range e.Colors {
 		if len(c.Builds) > 0 && e.Early != 1 && !presses[c.Builds[0].Press] {

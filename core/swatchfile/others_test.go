@@ -146,6 +146,30 @@ func TestExchangeFilesInEveryUnit(t *testing.T) {
 		assert.Less(t, color.DeltaE00(c.want, *l.Colors[0].Reading()), 0.01, "%s: %v", c.values, *l.Colors[0].Reading())
 		assert.Contains(t, strings.Join(l.Notes, " "), c.note)
 	}
+	// A spectrum stays with its reading, and comes back; one that looks otherwise than the CIELAB beside it is told.
+	spectrum := func(values string) string {
+		return `<cc:ReflectanceSpectrum StartWL="380" ColorSpecification="m1">` + values + `</cc:ReflectanceSpectrum>`
+	}
+	for values, note := range map[string]string{lab("m1", 50, 0, 0) + spectrum(half): "", spectrum(half): "", lab("d65", 50, 0, 0) + spectrum(half): "",
+		lab("m1", 58, 9, 0) + spectrum(half):       "Their spectrum is not what their CIELAB says, which was taken: Lamp.",
+		spectrum(strings.Repeat("0.184187 ", 360)): "Spectra of more than 101 values are kept at every 10 nm."} {
+		l, err := read(values)
+		require.NoError(t, err)
+		assert.Equal(t, note, strings.Join(l.Notes, " "))
+		s, ok := l.Colors[0].Master.Spectrum()
+		if note != "" && strings.Contains(values, "58") {
+			assert.False(t, ok)
+			continue
+		}
+		assert.Equal(t, [2]float64{380, 10}, [2]float64{s.Start, s.Step})
+		assert.Equal(t, 0.1842, s.Values[len(s.Values)-1])
+		again, err := swatchfile.WriteCxF(library.Edition{House: "Odelwick Ferries", Set: "Core", Number: 1, Colors: l.Colors})
+		require.NoError(t, err)
+		back, _, err := swatchfile.Read("x.cxf", again)
+		require.NoError(t, err)
+		assert.Equal(t, l.Colors[0].Master, back.Colors[0].Master)
+		assert.Empty(t, back.Notes)
+	}
 	_, err := read(lab("wide", 50, 0, 0))
 	assert.ErrorContains(t, err, `object "Lamp" is measured for D50 and the 10 degree observer`)
 	l, err := read(lab("wide", 50, 0, 0) + `<cc:ColorSRGB><cc:R>226</cc:R><cc:G>87</cc:G><cc:B>43</cc:B></cc:ColorSRGB>`)

@@ -315,11 +315,12 @@ func (r *Rules) demoDecides(tx *store.DB, a keep.Actor, from demo.Color, c *libr
 	}
 	var g keep.Given
 	if reading, ok := strings.CutPrefix(from.Decides, "Lab "); ok {
-		lab, err := library.ReadLab(reading)
+		m, err := library.ReadMaster(string(library.OfReading) + " " + reading)
 		if err != nil {
 			return err
 		}
-		g.Master, g.RGB = library.Read(lab)
+		read := library.Color{Master: m}
+		g.Master, g.RGB = m, read.Exact().RGB8()
 	} else {
 		var err error
 		if g, err = r.Media.Values(tx, a.House.ID).Read("value", from.Decides); err != nil {

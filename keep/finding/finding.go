@@ -124,8 +124,12 @@ func (s *search) colors() error {
 	for i := range list {
 		c := &list[i]
 		s.seen[c.ID] = true
-		more := []string{string(c.Role), c.Group, c.Rule, string(c.Status), c.RGB.Hex(), fmt.Sprint(c.RGB.R, c.RGB.G, c.RGB.B),
-			c.Master.String()}
+		more := []string{string(c.Role), c.Group, c.Rule, string(c.Status), c.RGB.Hex(), fmt.Sprint(c.RGB.R, c.RGB.G, c.RGB.B)}
+		if _, long := c.Master.Spectrum(); long {
+			more = append(more, c.Decides())
+		} else {
+			more = append(more, c.Master.String())
+		}
 		if c.Status == library.Draft {
 			more = append(more, "proposed")
 		}

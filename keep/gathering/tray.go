@@ -362,11 +362,12 @@ func (g *Rules) put(ctx context.Context, a keep.Actor, rows []store.Candidate) e
 
 // NewCandidate is a color from a picture, a file, a harmony, a starter or a reading.
 type NewCandidate struct {
-	Name, Value string // Value decides: a screen value in any notation, a build, an ink
-	CMYK, Spot  string // given along with it, or empty
-	Screen      string // a screen value given along with a build or an ink, or empty
-	Lab         string // the reading that it stands for, as "L a b", or empty
-	Source      string // where it comes from, in words
+	Name, Value string          // Value decides: a screen value in any notation, a build, an ink
+	CMYK, Spot  string          // given along with it, or empty
+	Screen      string          // a screen value given along with a build or an ink, or empty
+	Lab         string          // the reading that it stands for, as "L a b", or empty
+	Spectrum    *color.Spectrum // what the reading was of, or nil
+	Source      string          // where it comes from, in words
 	Origin      string
 	Position    int    // 0 for the end
 	Decides     string // which of them decides: screen, build or ink; empty for what the house prefers, else Value
@@ -492,12 +493,20 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 		p, _ := found.Printed()
 		row.Spot = p.Code
 	}
+	if n.Lab == "" && n.Spectrum != nil {
+		return row, keep.Wrong("spectrum", "a spectrum goes with the reading that it is of, in lab")
+	}
 	if n.Lab != "" {
 		lab, err := library.ReadLab(n.Lab)
 		if err != nil {
 			return row, keep.Wrong("lab", "%v", err)
 		}
 		m, _ := library.Read(lab)
+		if n.Spectrum != nil {
+			if m, err = keep.Spectrum("spectrum", lab, *n.Spectrum); err != nil {
+				return row, err
+			}
+		}
 		row.Master, row.Screen = m.String(), ""
 		return row, nil
 	}

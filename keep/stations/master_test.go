@@ -277,6 +277,15 @@ func TestMastersOfEveryKindGoThroughAHouse(t *testing.T) {
 		func() (library.Master, color.RGB8) {
 			return library.Read(color.Lab{L: n(10, 95), A: n(-60, 60), B: n(-60, 60)})
 		},
+		func() (library.Master, color.RGB8) { // a spectrum of 5 nm from 380 to 780, as long as one is kept
+			s := color.Spectrum{Start: 380, Step: 5}
+			for len(s.Values) < 81 {
+				s.Values = append(s.Values, n(0.02, 0.95))
+			}
+			lab, err := s.Lab()
+			require.NoError(t, err)
+			return library.ReadSpectrum(color.Lab{L: math.Round(lab.L*1e4) / 1e4, A: math.Round(lab.A*1e4) / 1e4, B: math.Round(lab.B*1e4) / 1e4}, s)
+		},
 		func() (library.Master, color.RGB8) {
 			b := color.CMYK{C: n(0, 100), M: n(0, 80), Y: n(0, 80), K: n(0, 30)}
 			return library.ByBuild(b, coated.Name, coated.Identity().SHA256, coated.Lab(b))
@@ -323,6 +332,10 @@ func TestMastersOfEveryKindGoThroughAHouse(t *testing.T) {
 	}
 	for _, c := range in.Colors {
 		require.InDelta(t, 0, color.DeltaE00(c.Lab(), byName[c.Name].Lab()), 0.01, "CxF carries %s", c.Decides())
+		if s, ok := c.Master.Spectrum(); ok {
+			is, _ := byName[c.Name].Master.Spectrum()
+			require.Equal(t, s, is, "and the spectrum of %s", c.Decides())
+		}
 	}
 	lib, err := r.Backup.Export(ctx, r.Actor)
 	require.NoError(t, err)

@@ -4103,6 +4103,7 @@ export interface components {
             decides?: "screen" | "build" | "ink";
             /** @description L a b, D50 */
             lab?: string;
+            spectrum?: components["schemas"]["Spectrum"];
             source?: string;
             origin: components["schemas"]["CandidateOrigin"];
             /** @description To put one back where it was */
@@ -4121,6 +4122,7 @@ export interface components {
             screen?: string;
             /** @description A reading: L a b, D50 */
             lab?: string;
+            spectrum?: components["schemas"]["Spectrum"];
             /** @description Made if it does not exist */
             group?: string;
             role?: string;
@@ -4574,6 +4576,7 @@ export interface components {
             book?: string;
             /** @description How a build or an ink looks, L a b (D50, relative to the paper) */
             lab?: string;
+            spectrum?: components["schemas"]["Spectrum"];
             /** @description The color for screens that show more than sRGB, as CSS writes it; absent where the hex shows the same */
             css?: string;
             /**
@@ -4582,6 +4585,32 @@ export interface components {
              */
             deltaE: number;
             word: string;
+        };
+        /**
+         * @description What a reading was of; how it looks is the reading. Sheets, candidates and files have it, lists of colors do not
+         * @example {
+         *       "start": 400,
+         *       "step": 10,
+         *       "values": [
+         *         0.062,
+         *         0.071,
+         *         0.083
+         *       ]
+         *     }
+         */
+        Spectrum: {
+            /**
+             * Format: double
+             * @description Wavelength of the first value, in nm
+             */
+            start: number;
+            /**
+             * Format: double
+             * @description From one value to the next, in nm
+             */
+            step: number;
+            /** @description How much of the light is returned: 1 is all of it. Of more than 101 the values at every 10 nm are kept */
+            values: number[];
         };
         Ledger: {
             groups: string[];

@@ -39,6 +39,7 @@
               spot: without[`${r.key} ink`] ? undefined : c.spot,
               screen: c.master?.press || c.master?.stock ? c.screen : undefined,
               lab: c.lab,
+              spectrum: c.master?.spectrum,
               origin: 'file',
               source: [r.files.join(', '), c.name, c.where?.[0]].filter(Boolean).join(', '),
             },

@@ -13,6 +13,7 @@
   import { copy, notation } from '../../lib/state.svelte';
   import { backTo, navigate } from '../../lib/router';
   import { rem } from '../../lib/rem.svelte';
+  import Spectrum from '../../lib/Spectrum.svelte';
   import Value from '../../lib/Value.svelte';
   import Old from '../audit/Old.svelte';
   import Follow from '../send/Follow.svelte';
@@ -388,6 +389,7 @@
               <Value text={master.lab ?? ''} label="Lab" />
             </dd>{/if}
         {/if}
+        {#if master?.spectrum}<dd class="wide"><Spectrum of={master.spectrum} /></dd>{/if}
         {#if editing === 'value'}<dd class="wide">
             {#key begin}<Amend {id} was={s} {begin} done={() => edit('')} />{/key}
           </dd>{/if}
