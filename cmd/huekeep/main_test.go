@@ -397,7 +397,7 @@ func TestExtract(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, wide, 0o600))
 	out, errs, code := huekeep(t, "extract", file)
 	require.Zero(t, code, errs)
-	assert.Contains(t, out, "25.0 %  at 250, 50  color(display-p3 0.94902 0.713725 0.196078)\n")
+	assert.Contains(t, out, "25.0 %  at 250, 50  color(display-p3 0.949 0.7137 0.1961)\n")
 	require.NoError(t, os.WriteFile(file, []byte("no picture"), 0o600))
 	_, errs, code = huekeep(t, "extract", file)
 	assert.Equal(t, 2, code)

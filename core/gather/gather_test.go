@@ -205,7 +205,7 @@ func TestAPalettePictureOfOursIsReadBack(t *testing.T) {
 	for i, c := range e.Colors {
 		assert.Less(t, color.DeltaE00(c.Lab(), found.Colors[i].Lab()), 0.5, "%s, a step of its codes at the most", c.Name)
 	}
-	assert.Equal(t, "color(display-p3 0.109804 0.901961 0.301961)", found.Colors[8].Master.Text)
+	assert.Equal(t, "color(display-p3 0.1098 0.902 0.302)", found.Colors[8].Master.Text)
 	assert.Contains(t, found.Notes, "Converted to sRGB from its own profile, Display P3.")
 }
 

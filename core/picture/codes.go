@@ -69,7 +69,8 @@ func (s *Codes) named() string {
 // Color is what codes show, which sRGB may not hold.
 func (s *Codes) Color(codes color.RGB8) color.Typed {
 	at := [3]uint8{codes.R, codes.G, codes.B}
-	if c, ok := color.Coded(s.space, [3]float64{float64(at[0]) / 255, float64(at[1]) / 255, float64(at[2]) / 255}); ok {
+	four := func(v uint8) float64 { return math.Round(float64(v)/255*1e4) / 1e4 } // what tells one code from the next, and no more
+	if c, ok := color.Coded(s.space, [3]float64{four(at[0]), four(at[1]), four(at[2])}); ok {
 		return c
 	}
 	v := s.base

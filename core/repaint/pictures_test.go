@@ -267,7 +267,7 @@ func TestPicturesInASpaceOfTheirOwnAreRepaintedInIt(t *testing.T) {
 				assert.NoError(t, err, k.Key)
 				assert.NotEmpty(t, marked)
 			}
-			assert.Equal(t, map[string]string{"color(display-p3 0.109804 0.901961 0.301961)": "on-brand Flare", "color(display-p3 0.129412 0.886275 0.313725)": "drifted Flare",
+			assert.Equal(t, map[string]string{"color(display-p3 0.1098 0.902 0.302)": "on-brand Flare", "color(display-p3 0.1294 0.8863 0.3137)": "drifted Flare",
 				"#E2572B": "on-brand Buoy", "#E6552B": "drifted Buoy", "#FFFFFF": "on-brand neutral", "color(display-p3 0 1 0)": "off-brand Flare", "#505050": "on-brand neutral"}, found)
 			plan := repaint.Usual(report)
 			plan.Colors = append(plan.Colors, repaint.Step{From: "color(display-p3 0 1 0)", To: "Lamp"})

@@ -199,5 +199,5 @@ func TestWhatIsFoundInAWidePictureIsInItsBox(t *testing.T) {
 	}
 	v, err := see.Picture(data, codes)
 	require.NoError(t, err)
-	assert.ElementsMatch(t, []see.Box{{"color(display-p3 0.101961 0.901961 0.301961)", 0.4, 0, 0.6, 1}, {"#FFFFFF", 0, 0, 0.4, 1}}, v.Boxes)
+	assert.ElementsMatch(t, []see.Box{{"color(display-p3 0.102 0.902 0.302)", 0.4, 0, 0.6, 1}, {"#FFFFFF", 0, 0, 0.4, 1}}, v.Boxes)
 }

@@ -134,7 +134,7 @@ func TestPicturesAreKeptUntilClosed(t *testing.T) {
 	wide, err := proof.WriteP3(img)
 	require.NoError(t, err)
 	require.NoError(t, json.Unmarshal(e.Open(wide), &o))
-	p3 := "color(display-p3 0.94902 0.713725 0.196078)"
+	p3 := "color(display-p3 0.949 0.7137 0.1961)"
 	assert.Equal(t, p3, o.Chart[2].Wide)
 	assert.Empty(t, o.Chart[1].Wide, "it has that one")
 	sampled := string(e.Call("sample", fmt.Appendf(nil, `{"id":%d,"x":75,"y":15,"window":5}`, o.ID)))

@@ -234,7 +234,9 @@
                 </span></span
               >
               <span class="min-w-0 pl-3" role="gridcell">
-                <b class="block truncate font-mono">{c.spot ?? c.cmyk ?? c.wide ?? c.hex}</b><Verdict verdict={c.verdict} />
+                <b class="block font-mono {c.wide ? 'text-small leading-tight' : 'truncate'}"
+                  >{c.spot ?? c.cmyk ?? c.wide ?? c.hex}</b
+                ><Verdict verdict={c.verdict} />
               </span>
               <span class="min-w-0" role="gridcell">
                 {#if picking === c.key}

@@ -228,8 +228,9 @@
                   ><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span
                 >
                 <span class="min-w-0 pl-3" role="gridcell">
-                  <button class="value block max-w-full truncate font-bold" onclick={() => (key = c.key)}
-                    >{c.spot ?? c.cmyk ?? c.wide ?? c.hex}</button
+                  <button
+                    class="value block max-w-full text-left font-bold {c.wide ? 'text-small leading-tight' : 'truncate'}"
+                    onclick={() => (key = c.key)}>{c.spot ?? c.cmyk ?? c.wide ?? c.hex}</button
                   >
                   {#if c.nearest}<span class="block truncate text-small"
                       >{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span
