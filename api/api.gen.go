@@ -1166,6 +1166,9 @@ type AuditView struct {
 	// Moved Of a page as it would be repainted: pixels that change and are of no found color
 	Moved *int `json:"moved,omitempty"`
 
+	// Names What the pages are called that have other names than their numbers: the frames of an animation, the times of a video
+	Names *[]string `json:"names,omitempty"`
+
 	// On Pages on which the color stands, as far as its places tell
 	On []int `json:"on"`
 

@@ -75,16 +75,11 @@ func take(ctx context.Context, program string, data []byte, most int,
 	}
 	chosen, looked := choose(all, about.seconds, most)
 	looked.Note = about.note
-	// Without accurate rounding and chroma in full, ffmpeg is quick and up to three levels off.
-	scale := "scale='min(1280,iw)':-2:flags=neighbor+accurate_rnd+full_chroma_int"
-	if about.matrix != "" {
-		scale += ":in_color_matrix=" + about.matrix
-	}
 	var which []string
 	for _, c := range chosen {
 		which = append(which, fmt.Sprintf("eq(pts,%d)", c.pts))
 	}
-	filter := fmt.Sprintf("select='%s',%s,format=rgb24", sum(which), scale)
+	filter := fmt.Sprintf("select='%s',%s,format=rgb24", sum(which), about.scale())
 	cmd := exec.CommandContext(ctx, program, append(slices.Concat(begin, []string{"-threads", "1"}, input), "-vf", filter, "-vsync",
 		"passthrough", "-frames:v", strconv.Itoa(len(chosen)), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")...)
 	cmd.Stderr = said.begin()
@@ -126,6 +121,60 @@ func take(ctx context.Context, program string, data []byte, most int,
 			len(chosen)-n, len(chosen)))
 	}
 	return looked, nil
+}
+
+// From calls f with the frames of a video that show from a time on, for so long, in seconds, until it says that it has seen enough. An error
+// is a sentence.
+func From(ctx context.Context, data []byte, at, lasts float64, f func(frame *image.NRGBA) (enough bool, err error)) error {
+	program, err := exec.LookPath("ffmpeg")
+	if err != nil {
+		return errors.New("frames of a video are shown where ffmpeg is installed, and it is not")
+	}
+	ctx, cancel := context.WithTimeout(ctx, longest)
+	defer cancel()
+	folder, err := os.MkdirTemp("", "huekeep-video")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(folder)
+	name := filepath.Join(folder, "video")
+	if err := os.WriteFile(name, data, 0o600); err != nil {
+		return err
+	}
+	second := func(v float64) string { return strconv.FormatFloat(v, 'f', 3, 64) }
+	said := &complaint{name: name}
+	cmd := exec.CommandContext(ctx, program, "-v", "error", "-nostdin", "-protocol_whitelist", "file", "-threads", "1", "-ss", second(at), "-t",
+		second(lasts), "-f", container(data), "-i", name, "-map", "0:v:0", "-vf", probed(ctx, program, name, data).scale()+",format=rgb24",
+		"-vsync", "passthrough", "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")
+	cmd.Stderr = said.begin()
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		return err
+	}
+	if err := cmd.Start(); err != nil {
+		return err
+	}
+	in := bufio.NewReaderSize(out, 1<<16)
+	n := 0
+	for ; ; n++ {
+		frame, err := ppm(in)
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		enough := false
+		if err == nil {
+			enough, err = f(frame)
+		}
+		if err != nil || enough {
+			cancel()
+			_ = cmd.Wait() // it was ended
+			return err
+		}
+	}
+	if err = cmd.Wait(); n == 0 {
+		return fmt.Errorf("the video has no frame at that time that can be read (%s)", said.reason(err))
+	}
+	return nil
 }
 
 // sum adds up terms in groups: ffmpeg reads a hundred in a row at most.
@@ -266,6 +315,16 @@ type video struct {
 	seconds float64 // how long it is; 0 if that is not known
 	matrix  string  // that its Y'CbCr has to be read with, as ffmpeg calls it; empty where it says so itself
 	note    string  // what a person should know of how its colors were read, or empty
+}
+
+// scale is the filter that makes frames no wider than they are looked at. Without accurate rounding and chroma in full, ffmpeg is quick and
+// up to three levels off.
+func (v video) scale() string {
+	scale := "scale='min(1280,iw)':-2:flags=neighbor+accurate_rnd+full_chroma_int"
+	if v.matrix != "" {
+		scale += ":in_color_matrix=" + v.matrix
+	}
+	return scale
 }
 
 // highDefinition is how many lines a picture has from which the matrix of BT.709 is meant where none is named, as players take it; of fewer

@@ -123,6 +123,9 @@ func (s *server) view(ctx context.Context, audit int64, key string, page int, af
 		out.Boxes = append(out.Boxes, api.AuditBox{Key: b.Key, X: round(b.X, 4), Y: round(b.Y, 4), Width: round(b.Width, 4),
 			Height: round(b.Height, 4)})
 	}
+	if len(v.Names) > 0 {
+		out.Names = &v.Names
+	}
 	if v.More > 0 {
 		out.More = &v.More
 	}

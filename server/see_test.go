@@ -7,6 +7,8 @@ import (
 	"image/color"
 	"image/png"
 	"net/url"
+	"os"
+	"os/exec"
 	"strings"
 	"testing"
 
@@ -235,5 +237,65 @@ func TestHowOftenAColorIsUsed(t *testing.T) {
 		if c := c.(o); c["status"] == "draft" {
 			assert.Equal(t, 404, s.as("reader").call("GET", house(h, "/colors/%v/uses", c["id"]), nil).status, "a proposed color is not the readers'")
 		}
+	}
+}
+
+// The pages of a TIFF and the moments of a video are leafed through: what was found is marked on the one where it shows.
+func TestFramesAndPagesAreSeen(t *testing.T) {
+	for _, program := range []string{"ffmpeg", "tiffcp"} {
+		if _, err := exec.LookPath(program); err != nil {
+			require.Empty(t, os.Getenv("CI"), "%s is not installed", program)
+			t.Skipf("%s is not installed", program)
+		}
+	}
+	dir := t.TempDir()
+	run := func(name string, args ...string) {
+		c := exec.Command(name, args...)
+		c.Dir = dir
+		out, err := c.CombinedOutput()
+		require.NoError(t, err, "%s", out)
+	}
+	for _, hex := range []string{"0E3A53", "7733AA"} {
+		run("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=0x"+hex+":s=160x90:d=0.1,format=rgb24,drawbox=40:30:40:30:color=0xFFFFFF:t=fill", "-frames:v", "1", hex+".tif")
+	}
+	run("tiffcp", "0E3A53.tif", "7733AA.tif", "0E3A53.tif", "pages.tif")
+	run("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=0x0E3A53:s=160x90:d=2:r=10,format=rgb24", "-f", "lavfi", "-i",
+		"color=0x0E3A53:s=160x90:d=2:r=10,format=rgb24,drawbox=80:0:80:90:color=0x7733AA:t=fill", "-filter_complex", "[0][1]concat=n=2", "-c:v", "ffv1", "-pix_fmt", "yuv444p", "film.mkv")
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	for name, c := range map[string]struct {
+		pages int
+		names any
+		x     float64 // where the found color begins, and with 160 pixels ends
+	}{"pages.tif": {3, nil, 0}, "film.mkv": {2, []any{"0:00", "0:02"}, 0.5}} {
+		data, err := os.ReadFile(dir + "/" + name)
+		require.NoError(t, err)
+		a := p.judge(h, name, data).id("line", "id")
+		view := func(more string) answer {
+			v := p.call("GET", house(h, "/audits/%d/view%s", a, more), nil)
+			require.Equal(t, 200, v.status, v.text)
+			assert.Equal(t, "pages", v.at("form"), v.text)
+			assert.EqualValues(t, c.pages, v.at("pages"), name)
+			return v
+		}
+		key := ""
+		for _, found := range p.call("GET", house(h, "/audits/%d", a), nil).at("colors").([]any) {
+			if found.(o)["verdict"] == "off-brand" {
+				key = found.(o)["key"].(string)
+			}
+		}
+		require.NotEmpty(t, key, name)
+		assert.Empty(t, view("").at("boxes"), "%s: nothing to mark on the first", name)
+		second := view("?page=2")
+		assert.Equal(t, c.names, second.at("names"))
+		require.Len(t, second.at("boxes"), 1, name)
+		assert.Equal(t, key, second.at("boxes", 0, "key"))
+		assert.InDelta(t, c.x, second.at("boxes", 0, "x"), 0.02, name)
+		assert.InDelta(t, 1-c.x, second.at("boxes", 0, "width"), 0.02, name)
+		alone := view("?key=" + url.QueryEscape(key))
+		assert.EqualValues(t, 2, alone.at("page"), "the first on which it stands")
+		assert.Equal(t, []any{2.}, alone.at("on"))
+		assert.NotEqual(t, second.at("picture"), alone.at("picture"))
 	}
 }

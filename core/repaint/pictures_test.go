@@ -201,12 +201,12 @@ func TestLaterFramesOfAGIFAreRepaintedToo(t *testing.T) {
 	scan, err := kinds.Read("x.gif", b.Bytes())
 	require.NoError(t, err)
 	assert.Equal(t, "60 x 60 pixels, 3 frames", scan.About)
-	marked, err := pixels.Marked(b.Bytes(), hex("#F3B632"))
+	marked, err := pixels.Marked(b.Bytes(), hex("#F3B632"), 0)
 	require.NoError(t, err)
 	shown, err := png.Decode(bytes.NewReader(marked))
 	require.NoError(t, err)
 	assert.Equal(t, stdcolor.NRGBA{0xF3, 0xB6, 0x32, 255}, stdcolor.NRGBAModel.Convert(shown.At(5, 5)), "the frame that has it")
-	_, err = pixels.Marked(b.Bytes(), hex("#123456"))
+	_, err = pixels.Marked(b.Bytes(), hex("#123456"), 0)
 	require.ErrorContains(t, err, "no such color")
 	report := audit.NewJudge(rules).Judge("x.gif", scan)
 	r, err := repaint.File("x.gif", b.Bytes(), rules, repaint.Usual(report), kinds.Options{})
@@ -263,7 +263,7 @@ func TestPicturesInASpaceOfTheirOwnAreRepaintedInIt(t *testing.T) {
 			found := map[string]string{}
 			for _, k := range report.Colors {
 				found[k.Key] = string(k.Verdict) + " " + k.Nearest.Name
-				marked, err := pixels.Marked(data, hex(k.Hex))
+				marked, err := pixels.Marked(data, hex(k.Hex), 0)
 				assert.NoError(t, err, k.Key)
 				assert.NotEmpty(t, marked)
 			}

@@ -443,7 +443,7 @@ func TestLaterFramesAndPagesOfOtherProgramsAreRepainted(t *testing.T) {
 			assert.Equal(t, audit.Drifted, report.Colors[i].Verdict)
 			assert.Contains(t, report.Colors[i].Places[0].Where, c.place)
 			assert.Zero(t, report.Colors[i].Fixed)
-			marked, err := pixels.Marked(data, hex("#F3B632"))
+			marked, err := pixels.Marked(data, hex("#F3B632"), 0)
 			require.NoError(t, err)
 			assert.NotEmpty(t, marked)
 			r, err := repaint.File(name, data, rules, repaint.Usual(report), kinds.Options{})

@@ -15,7 +15,6 @@ import (
 	"huekeep/core/audit/pixels"
 	"huekeep/core/color"
 	"huekeep/core/pdfpage"
-	"huekeep/core/picture"
 )
 
 const (
@@ -171,51 +170,87 @@ func render(data []byte, page int) (img *image.NRGBA, pages int, err error) {
 	return img, f.Pages, err
 }
 
-// Picture is a picture as one sees it, no wider than Wide, with boxes around found colors that it has exactly.
-func Picture(data []byte, found []Code) (v View, err error) {
-	img, err := picture.DecodeOwn(data)
+// Picture is a frame or a page of a picture as one sees it, no wider than Wide, with boxes around found colors that it has exactly.
+func Picture(data []byte, found []Code, n int) (v View, err error) {
+	l, err := pixels.LeafOf(data, n)
 	if err != nil {
 		return v, err
 	}
-	stored, codes := img.Exact()
-	w, h := img.Rect.Dx(), img.Rect.Dy()
-	step := max(1, (w+Wide-1)/Wide)
-	out := image.NewNRGBA(image.Rect(0, 0, (w+step-1)/step, (h+step-1)/step))
 	keys := map[color.RGB8]string{}
 	for _, f := range found {
 		keys[f.RGB] = f.Key
 	}
+	return v, v.boxed(l.NRGBA, func(c color.RGB8) (shown color.RGB8, key string) {
+		shown = l.Looks(c).RGB
+		return shown, keys[shown]
+	})
+}
+
+// Frame is a frame of a video, with boxes around found colors, which compression blurs.
+func Frame(img *image.NRGBA, found []Code) (v View, err error) {
+	var colors []color.RGB8
+	for _, f := range found {
+		colors = append(colors, f.RGB)
+	}
+	return v, v.boxed(img, func(c color.RGB8) (shown color.RGB8, key string) {
+		if at := pixels.Nearest(c, colors); at >= 0 {
+			key = found[at].Key
+		}
+		return c, key
+	})
+}
+
+// boxed is a picture with boxes around what of gives a key for, which also says how a color is shown.
+func (v *View) boxed(img *image.NRGBA, of func(c color.RGB8) (shown color.RGB8, key string)) error {
+	type known struct {
+		shown color.RGB8
+		key   string
+	}
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	step := max(1, (w+Wide-1)/Wide)
+	out := image.NewNRGBA(image.Rect(0, 0, (w+step-1)/step, (h+step-1)/step))
 	g := grid{width: out.Rect.Dx(), height: out.Rect.Dy(), keys: map[string][]image.Rectangle{}}
-	of := map[color.RGB8]string{} // by what the file has
+	by := map[color.RGB8]known{}
 	for y := range g.height {
 		for x := range g.width {
-			to := out.Pix[y*out.Stride+4*x:][:4]
-			copy(to, img.Pix[y*step*img.Stride+4*x*step:])
-			px := stored.Pix[y*step*stored.Stride+4*x*step:]
+			px := img.Pix[y*step*img.Stride+4*x*step:]
 			c := color.RGB8{R: px[0], G: px[1], B: px[2]}
-			key, known := of[c]
-			if !known {
-				if key = keys[pixels.Looks(c, codes).RGB]; len(of) < 1<<18 {
-					of[c] = key
+			k, ok := by[c]
+			if !ok {
+				if k.shown, k.key = of(c); len(by) < 1<<18 {
+					by[c] = k
 				}
 			}
-			if key != "" && to[3] >= 128 {
-				g.put(key, x, y)
+			to := out.Pix[y*out.Stride+4*x:]
+			to[0], to[1], to[2], to[3] = k.shown.R, k.shown.G, k.shown.B, px[3]
+			if k.key != "" && px[3] >= 128 {
+				g.put(k.key, x, y)
 			}
 		}
 	}
 	v.Page, v.Pages = 1, 1
 	v.Boxes, v.More = g.boxes()
-	return v, v.pack(out)
+	return v.pack(out)
 }
 
-// Marked is a picture with one of its colors as it is and all else in gray.
-func Marked(data []byte, found color.RGB8) (v View, err error) {
-	if v.PNG, err = pixels.Marked(data, found); err != nil {
+// Marked is a frame or a page of a picture with one of its colors as it is and all else in gray; n is as in pixels.Marked.
+func Marked(data []byte, found color.RGB8, n int) (v View, err error) {
+	png, err := pixels.Marked(data, found, n)
+	return v.marked(png, err)
+}
+
+// MarkedFrame is Marked for a frame of a video.
+func MarkedFrame(img *image.NRGBA, found color.RGB8) (v View, err error) {
+	png, err := pixels.MarkedFrame(img, found)
+	return v.marked(png, err)
+}
+
+func (v View) marked(data []byte, err error) (View, error) {
+	if err != nil {
 		return v, err
 	}
-	size, err := png.DecodeConfig(bytes.NewReader(v.PNG))
-	v.Page, v.Pages, v.Width, v.Height = 1, 1, size.Width, size.Height
+	size, err := png.DecodeConfig(bytes.NewReader(data))
+	v.PNG, v.Page, v.Pages, v.Width, v.Height = data, 1, 1, size.Width, size.Height
 	return v, err
 }
 

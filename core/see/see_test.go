@@ -197,7 +197,7 @@ func TestWhatIsFoundInAWidePictureIsInItsBox(t *testing.T) {
 	for _, u := range scan.Uses {
 		codes = append(codes, see.Code{Key: u.Name(), RGB: u.RGB})
 	}
-	v, err := see.Picture(data, codes)
+	v, err := see.Picture(data, codes, 1)
 	require.NoError(t, err)
 	assert.ElementsMatch(t, []see.Box{{"color(display-p3 0.102 0.902 0.302)", 0.4, 0, 0.6, 1}, {"#FFFFFF", 0, 0, 0.4, 1}}, v.Boxes)
 }

@@ -192,7 +192,7 @@ func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, found, find 
 	return list[from:to], next, nil
 }
 
-var markedTask = reading.NewTask("marked", func(found color.RGB8, data []byte) ([]byte, error) { return pixels.Marked(data, found) })
+var markedTask = reading.NewTask("marked", func(found color.RGB8, data []byte) ([]byte, error) { return pixels.Marked(data, found, 0) })
 
 // Marked is a judged picture with one of its colors as it is and all else in gray.
 func (r *Rules) Marked(ctx context.Context, a keep.Actor, id int64, hex string) ([]byte, error) {

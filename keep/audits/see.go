@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"image"
 	"path"
 	"regexp"
 	"slices"
@@ -23,6 +24,7 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
 	"huekeep/core/see"
+	"huekeep/frames"
 	"huekeep/keep"
 	"huekeep/office"
 	"huekeep/reading"
@@ -47,6 +49,8 @@ type Sight struct {
 	Form Form
 	Why  string // there is no picture, or the color is not to be seen in it
 	On   []int  // pages on which the color stands, as its places tell
+	// what the pages are called that have other names than their numbers: the frames of an animation, and the times of a video
+	Names []string
 	// Of a drawing, which whoever looks at it shows: as it is, or repainted; with another color in place of each found one, and those.
 	SVG, Before, Coded []byte
 	Codes              []see.Code
@@ -65,7 +69,11 @@ type seeing struct {
 	Hex    string
 	Codes  []see.Code
 	Page   int
-	Splits []int // how long each of the files is that are the data
+	Leaf   int     // of a picture: the frame or the page, from 1; 0 for the first that has the color
+	Second float64 // of a video: from when on its frame shows
+	Splits []int   // how long each of the files is that are the data
+
+	places []audit.Place // of the color of the key
 }
 
 // files are those that data holds one behind the other.
@@ -118,13 +126,15 @@ var (
 			v, err = see.Alone(f[0], f[1], s.Key, s.Page)
 		case s.Kind == "pdf":
 			v, err = see.PDF(f[0], f[1], f[2], s.Codes, s.Page)
+		case s.Kind == "video":
+			v, err = s.frame(f[0])
 		case s.Key != "":
 			var rgb color.RGB8
 			if rgb, err = color.FromHex(s.Hex); err == nil {
-				v, err = see.Marked(f[0], rgb)
+				v, err = see.Marked(f[0], rgb, s.Leaf)
 			}
 		default:
-			v, err = see.Picture(f[0], s.Codes)
+			v, err = see.Picture(f[0], s.Codes, s.Leaf)
 		}
 		if err != nil {
 			return nil, err
@@ -132,6 +142,39 @@ var (
 		return json.Marshal(v)
 	})
 )
+
+// frame shows a frame of a video that shows from a second on, within it: the first that has the color of the key, alone, or the one that
+// has the most of the found colors.
+func (s seeing) frame(data []byte) (v see.View, err error) {
+	rgb, err := color.FromHex(s.Hex)
+	if s.Key != "" && err != nil {
+		return v, err
+	}
+	most := -1
+	err = frames.From(context.Background(), data, s.Second, 1, func(frame *image.NRGBA) (bool, error) {
+		if s.Key != "" {
+			alone, err := see.MarkedFrame(frame, rgb)
+			if err != nil { // it is not this one
+				return false, nil
+			}
+			v, most = alone, 1
+			return true, nil
+		}
+		one, err := see.Frame(frame, s.Codes)
+		found := map[string]bool{}
+		for _, b := range one.Boxes {
+			found[b.Key] = true
+		}
+		if len(found) > most {
+			v, most = one, len(found)
+		}
+		return false, err
+	})
+	if err == nil && most < 0 {
+		err = fmt.Errorf("no frame that shows from %s on has it", clock(s.Second))
+	}
+	return v, err
+}
 
 // View shows a page of a judged file with what was found on it. With the key of a found color, that color alone is as it is and all else in
 // gray; page 0 is the first on which it stands. With a plan it is the page as it would be repainted; an empty one decides nothing.
@@ -169,12 +212,14 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 			return s, err
 		}
 		its.Found, its.Hex = repaint.Name(k.Colors[at].Judged), k.Colors[at].Hex
-		if s.On = pagesOf(places); page == 0 && len(s.On) > 0 {
-			its.Page = s.On[0]
-		}
+		its.places = places
+	}
+	leaves, err := leavesOf(row.Kind, text, k)
+	if err != nil {
+		return s, err
 	}
 	switch row.Kind {
-	case "pdf", "picture":
+	case "pdf", "picture", "video":
 		s.Form = Pages
 	case "svg":
 		s.Form = Drawing
@@ -203,8 +248,21 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 			limits.Size(longestDrawing))
 		return s, nil
 	}
-	s.Page, s.Pages = 1, 1
+	if key != "" {
+		s.On = leaves.on(its.places)
+	}
+	if page == 0 && len(s.On) > 0 {
+		its.Page = s.On[0]
+	}
+	its.Leaf, its.Second = leaves.at(its.Page)
+	if its.Key != "" && page == 0 {
+		its.Leaf = 0
+	}
+	s.Names, s.Page, s.Pages = leaves.names, 1, 1
 	err = r.shown(ctx, a, row, k.Colors, its, data, after, &s)
+	if n := len(leaves.list); n > 0 {
+		s.Page, s.Pages = min(its.Page, n), n
+	}
 	var said reading.Sentence
 	if errors.As(err, &said) {
 		s.Form, s.Why = InWords, "There is no picture of it: "+err.Error()+"."
@@ -254,6 +312,9 @@ func (r *Rules) madeOf(ctx context.Context, a keep.Actor, row store.Audit, id in
 	return out, nil
 }
 
+// pixelated says whether a kind is shown by the pixels that it has, which are found by their colors.
+func pixelated(kind string) bool { return kind == "picture" || kind == "video" }
+
 // documents are the kinds whose pages LibreOffice makes.
 var documents = map[string]bool{"pptx": true, "docx": true, "xlsx": true, "odp": true, "odt": true, "ods": true, "odg": true, "fodt": true}
 
@@ -287,7 +348,7 @@ func (s *seeing) mark(colors []Found, kind string, after *After) (names []string
 		if c.Verdict.Fine() && !after.turns(c.Judged) {
 			continue
 		}
-		if kind != "picture" && len(s.Codes) == repaint.MostCodes {
+		if !pixelated(kind) && len(s.Codes) == repaint.MostCodes {
 			return names, true, nil
 		}
 		rgb, err := color.FromHex(c.Hex)
@@ -309,7 +370,7 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 	s *Sight) error {
 	files := [][]byte{data}
 	switch {
-	case its.Key != "" && row.Kind != "picture":
+	case its.Key != "" && !pixelated(row.Kind):
 		pair, err := r.made(ctx, a, row, apartTask, its, data)
 		if err != nil {
 			return err
@@ -332,7 +393,10 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 		if row.Kind == "picture" && after != nil {
 			return r.pictures(ctx, a, row, its, data, after, s)
 		}
-		if row.Kind == "picture" {
+		if pixelated(row.Kind) {
+			if after != nil {
+				s.Why = "The pixels of a video are not repainted: it stays as it is."
+			}
 			break
 		}
 		if len(names) == 0 && after == nil {
@@ -491,6 +555,96 @@ func (r *Rules) Lines(ctx context.Context, a keep.Actor, id int64, found string,
 	list, next, _ = see.Lines(row.FileName, data, report, found, from)
 	return list, next, nil
 }
+
+// leaves are the frames or pages of a judged picture or video on which something was found, as places tell. Of other files there are none:
+// they are counted when they are shown.
+type leaves struct {
+	list  []float64 // the numbers of frames or pages, the seconds of a video
+	names []string  // see Sight.Names
+	video bool
+}
+
+var (
+	onLeaf = regexp.MustCompile(`^(page|frame) (\d+), `)
+	fromOn = regexp.MustCompile(`^\d[\d,]* frames? from (\d+):(\d\d) on`)
+)
+
+// leaf is where a place is: a frame or a page, or a second.
+func (l leaves) leaf(where string) float64 {
+	if m := fromOn.FindStringSubmatch(where); l.video && m != nil {
+		minutes, _ := strconv.Atoi(m[1])
+		seconds, _ := strconv.Atoi(m[2])
+		return float64(60*minutes + seconds)
+	}
+	if m := onLeaf.FindStringSubmatch(where); m != nil {
+		n, _ := strconv.Atoi(m[2])
+		return float64(n)
+	}
+	return 1
+}
+
+func leavesOf(kind string, text []byte, k keptReport) (l leaves, err error) {
+	if kind != "picture" && kind != "video" {
+		return l, nil
+	}
+	l.video = kind == "video"
+	named := l.video
+	_, rest, _ := bytes.Cut(text, []byte("\n"))
+	for range k.Colors {
+		row, after, _ := bytes.Cut(rest, []byte("\n"))
+		rest = after
+		var places []audit.Place
+		if err := json.Unmarshal(row, &places); err != nil {
+			return l, err
+		}
+		for _, p := range places {
+			n := l.leaf(p.Where)
+			if at, there := slices.BinarySearch(l.list, n); !there {
+				l.list = slices.Insert(l.list, at, n)
+			}
+			named = named || strings.HasPrefix(p.Where, "frame ")
+		}
+	}
+	if named = named || len(l.list) > 0 && int(l.list[len(l.list)-1]) != len(l.list); named { // or pages are left out
+		for _, n := range l.list {
+			name := strconv.Itoa(int(n))
+			if l.video {
+				name = clock(n)
+			}
+			l.names = append(l.names, name)
+		}
+	}
+	return l, nil
+}
+
+// on are the numbers of pages, in the order of the list, on which places are.
+func (l leaves) on(places []audit.Place) (out []int) {
+	if l.list == nil {
+		return pagesOf(places)
+	}
+	if len(l.list) == 1 {
+		return nil
+	}
+	for _, p := range places {
+		at, _ := slices.BinarySearch(l.list, l.leaf(p.Where))
+		if i, there := slices.BinarySearch(out, at+1); !there {
+			out = slices.Insert(out, i, at+1)
+		}
+	}
+	return out
+}
+
+// at is the frame or page, or the second, that is page n of the list.
+func (l leaves) at(n int) (leaf int, second float64) {
+	if len(l.list) == 0 {
+		return 1, 0
+	}
+	is := l.list[min(n, len(l.list))-1]
+	return int(is), is
+}
+
+// clock writes seconds as reports do.
+func clock(seconds float64) string { return fmt.Sprintf("%d:%02d", int(seconds)/60, int(seconds)%60) }
 
 var onPage = regexp.MustCompile(`^(?:page|slide)s? (\d+)\b`)
 

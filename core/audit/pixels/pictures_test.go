@@ -81,7 +81,7 @@ func TestAPictureShowsWhereAColorStands(t *testing.T) {
 	}
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, img))
-	marked, err := pixels.Marked(b.Bytes(), brand.RGB8{R: 0xE1, G: 0x57, B: 0x2C})
+	marked, err := pixels.Marked(b.Bytes(), brand.RGB8{R: 0xE1, G: 0x57, B: 0x2C}, 0)
 	require.NoError(t, err)
 	out, err := png.Decode(bytes.NewReader(marked))
 	require.NoError(t, err)
@@ -89,8 +89,8 @@ func TestAPictureShowsWhereAColorStands(t *testing.T) {
 	assert.Equal(t, [3]uint32{0xE1, 0x57, 0x2C}, [3]uint32{r >> 8, g >> 8, bl >> 8})
 	r, g, bl, _ = out.At(40, 5).RGBA()
 	assert.True(t, r == g && g == bl, "everything else is gray")
-	_, err = pixels.Marked(b.Bytes(), brand.RGB8{R: 1})
+	_, err = pixels.Marked(b.Bytes(), brand.RGB8{R: 1}, 0)
 	assert.Error(t, err)
-	_, err = pixels.Marked([]byte("no"), brand.RGB8{})
+	_, err = pixels.Marked([]byte("no"), brand.RGB8{}, 0)
 	assert.Error(t, err)
 }

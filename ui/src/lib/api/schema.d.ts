@@ -6146,6 +6146,8 @@ export interface components {
             pages: number;
             /** @description Pages on which the color stands, as far as its places tell */
             on: number[];
+            /** @description What the pages are called that have other names than their numbers: the frames of an animation, the times of a video */
+            names?: string[];
             /** @description As an address that holds it (data:) */
             picture?: string;
             /** @description pixels */

@@ -156,7 +156,7 @@
     });
 
   // What is planned is looked at as the page that it makes.
-  const first = $derived(planned.flatMap(pagesOf)[0]);
+  const first = $derived(planned.flatMap((c) => pagesOf(c))[0]);
   const tried = () =>
     (triedPlan(house.id, id).now = { plan: { colors: steps(rows), link: draft.now.link, theme: draft.now.theme } });
 

@@ -118,6 +118,15 @@
     placeholderData: keepPreviousData,
   }));
   const shown = $derived(view.data);
+  // Pages are called by their numbers; frames of an animation by theirs, of a video by their times.
+  const kind = $derived(shown?.names ? 'frame' : 'page');
+  const leafs = $derived(
+    shown?.names ??
+      (audit.data?.line.kind === 'picture' && shown ? Array.from({ length: shown.pages }, (_, i) => String(i + 1)) : undefined),
+  );
+  const name = (n: number) => shown?.names?.[n - 1] ?? String(n);
+  const leaf = (n: number) => (name(n).includes(':') ? `frame at ${name(n)}` : `${kind} ${name(n)}`);
+
   // What a page is held against: itself as it is.
   const two = $derived(look === 'after' || look === 'planned' || look === 'made');
   const plain = createQuery(() => ({
@@ -162,15 +171,15 @@
   /** Where a color stands of which there is no mark to be seen. */
   function elsewhere(c: Found) {
     if (here.has(c.key)) return '';
-    const on = pagesOf(c);
+    const on = pagesOf(c, leafs);
     if (look !== 'alone' && wrong(c) && shown?.form === 'pages' && !view.isFetching && on.includes(shown.page))
-      return '; on this page, without a mark';
-    return `; ${uses(c.count, audit.data?.line.kind)}${on.length > 0 ? `, page ${on[0]}` : ''}`;
+      return `; on this ${kind}, without a mark`;
+    return `; ${uses(c.count, audit.data?.line.kind)}${on.length > 0 ? `, ${leaf(on[0]!)}` : ''}`;
   }
 
   function choose(c: Found) {
     key = c.key;
-    const on = pagesOf(c);
+    const on = pagesOf(c, leafs);
     if (shown?.form === 'pages' && on.length > 0 && !on.includes(shown.page)) page = look === 'alone' ? 0 : on[0]!;
     if (!wrong(c) && look !== 'alone') alone();
   }
@@ -252,10 +261,9 @@
       <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
         <h1 class="truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
         <span class="shrink-0"
-          >{shown && shown.pages > 1 ? `page ${shown.page} of ${shown.pages}, ` : ''}{percent(audit.data.line.score)}{audit.data
-            .line.score === undefined
-            ? ''
-            : ' on-brand'}</span
+          >{shown && shown.pages > 1 ? `${leaf(shown.page)}${shown.names ? '' : ` of ${shown.pages}`}, ` : ''}{percent(
+            audit.data.line.score,
+          )}{audit.data.line.score === undefined ? '' : ' on-brand'}</span
         >
         <a class="link ml-auto" href={reportPath(id)}>words instead</a>
       </div>
@@ -271,14 +279,14 @@
               {#if held && shown.picture}<Slide
                   before={held}
                   after={shown.picture}
-                  alt={`Page ${shown.page} of ${audit.data.line.file}`}
+                  alt={`${shown.names ? 'Frame' : 'Page'} ${name(shown.page)} of ${audit.data.line.file}`}
                   {loaded}
                 />
               {:else}<img
                   class="block w-full"
                   src={shown.picture}
                   onload={loaded}
-                  alt={`Page ${shown.page} of ${audit.data.line.file}`}
+                  alt={`${shown.names ? 'Frame' : 'Page'} ${name(shown.page)} of ${audit.data.line.file}`}
                 />{/if}
               {#each boxes as b, i (i)}
                 {@const c = colors.get(b.key)}
@@ -304,18 +312,18 @@
           </div>
           <div class="w-[11.5rem] shrink-0 text-small max-[40rem]:w-full">
             {#if shown.pages > 1}
-              <h2 class="text-[0.93rem]">Pages</h2>
+              <h2 class="text-[0.93rem]">{shown.names ? 'Frames' : 'Pages'}</h2>
               <div class="mt-1 flex max-h-[12rem] flex-wrap gap-1 overflow-y-auto">
                 {#each { length: shown.pages }, i (i)}<button
                     class="leaf"
                     aria-current={shown.page === i + 1 ? 'page' : undefined}
-                    aria-label={`Page ${i + 1}`}
-                    onclick={() => (page = i + 1)}>{i + 1}</button
+                    aria-label={`${shown.names ? 'Frame' : 'Page'} ${name(i + 1)}`}
+                    onclick={() => (page = i + 1)}>{name(i + 1)}</button
                   >{/each}
               </div>
               {#if look === 'alone' && shown.on.length > 0}<p class="mt-1">
-                  It stands on {shown.on.length === 1 ? 'page' : 'pages'}
-                  {shown.on.slice(0, 20).join(', ')}{shown.on.length > 20 ? ' and more' : ''}.
+                  It stands on {kind}{shown.on.length === 1 ? '' : 's'}
+                  {shown.on.slice(0, 20).map(name).join(', ')}{shown.on.length > 20 ? ' and more' : ''}.
                 </p>{/if}
             {/if}
             <h2 class="mt-3 text-[0.93rem]">Look at</h2>
@@ -344,7 +352,8 @@
               </p>{/if}
             {#if shown.why}<p class="mt-2">{shown.why}</p>{/if}
             {#if more}<p class="mt-2">
-                {count(more, 'more place')} on this page {more === 1 ? 'is' : 'are'} not marked.
+                {count(more, 'more place')} on this {kind}
+                {more === 1 ? 'is' : 'are'} not marked.
               </p>{/if}
           </div>
         </div>
@@ -466,6 +475,7 @@
   }
   .leaf {
     min-width: 2rem;
+    padding: 0 0.4rem;
     height: 2rem;
     border: 1px solid currentColor;
     background: var(--color-base-200);

@@ -101,10 +101,18 @@ export const office = ['pptx', 'docx', 'xlsx', 'odp', 'odt', 'ods', 'odg', 'fodt
 /** Kinds that are shown as they would be repainted. */
 export const pictured = (kind = '') => ['pdf', 'svg', 'picture', ...office].includes(kind);
 
-/** The pages on which a color stands, as far as its first places tell. */
-export const pagesOf = (c: Found) => [
-  ...new Set(c.places.flatMap((p) => /^(?:page|slide)s? (\d+)\b/.exec(p.where)?.[1] ?? []).map(Number)),
-];
+/**
+ * The pages on which a color stands, as far as its first places tell. Of an animation and a video they are frames, which have names: their
+ * numbers and times.
+ */
+export const pagesOf = (c: Found, names?: string[]) => {
+  const page = (where: string) => {
+    if (!names) return Number(/^(?:page|slide)s? (\d+)\b/.exec(where)?.[1] ?? 0);
+    const name = /^[\d,]+ frames? from (\d+:\d\d) on|^(?:frame|page) (\d+),/.exec(where);
+    return names.indexOf(name?.[1] ?? name?.[2] ?? '1') + 1;
+  };
+  return [...new Set(c.places.map((p) => page(p.where)).filter((n) => n > 0))];
+};
 
 type Tried = { colors: Schema['PlanStep'][]; link?: boolean; theme?: number };
 /** The plan of a file as it was when one went to look at the page that it makes. */
