@@ -11,10 +11,13 @@ import (
 	"path/filepath"
 	"testing"
 
+	"github.com/HugoSmits86/nativewebp"
 	"github.com/hhrutter/tiff"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/image/bmp"
 
+	"huekeep/core/color"
 	"huekeep/core/hostile"
 	"huekeep/core/picture"
 )
@@ -372,4 +375,62 @@ func FuzzFrames(f *testing.F) {
 			return nil
 		})
 	})
+}
+
+// Whatever a picture is, written anew without a change it shows the same, in every frame and on every page.
+func FuzzRewrite(f *testing.F) {
+	img := corners()
+	var b bytes.Buffer
+	f.Add(pngOf(f, img))
+	f.Add(chunked(pngOf(f, img), points(12, 13)))
+	f.Add(ofParts(leaving(f)...))
+	require.NoError(f, tiff.Encode(&b, img, nil))
+	f.Add(bytes.Clone(b.Bytes()))
+	f.Add(append(bytes.Clone(b.Bytes()[:4]), b.Bytes()...))
+	b.Reset()
+	require.NoError(f, bmp.Encode(&b, img))
+	f.Add(bytes.Clone(b.Bytes()))
+	b.Reset()
+	require.NoError(f, nativewebp.Encode(&b, img, nil))
+	f.Add(bytes.Clone(b.Bytes()))
+	f.Add([]byte("GIF89a\x02\x00\x02\x00\x80\x00\x00\xe2\x57\x2c\xff\xff\xff,\x00\x00\x00\x00\x02\x00\x02\x00\x00\x02\x03\x44\x02\x05\x00;"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		was, err := picture.DecodeOwn(data)
+		if err != nil || was.Rect.Dx()*was.Rect.Dy() > 1<<16 || picture.Frames(data) > 20 {
+			return
+		}
+		out, err := picture.Rewrite(data, picture.Brush{Pixels: func(*image.NRGBA, *picture.Codes) bool { return true },
+			Entry: func(c color.RGB8, _ *picture.Codes) color.RGB8 { return c }})
+		if err != nil || was.Kept() != "" {
+			return
+		}
+		is, err := picture.DecodeOwn(out)
+		require.NoError(t, err)
+		alike(t, was.NRGBA, is.NRGBA)
+		require.Equal(t, picture.Frames(data), picture.Frames(out))
+		later := map[int]*image.NRGBA{}
+		keep := func(frame picture.Frame) error {
+			later[frame.N] = &image.NRGBA{Pix: bytes.Clone(frame.Pix), Stride: frame.Stride, Rect: frame.Rect}
+			return nil
+		}
+		if picture.Later(data, 5, keep) != nil {
+			return
+		}
+		require.NoError(t, picture.Later(out, 5, func(frame picture.Frame) error {
+			alike(t, later[frame.N], frame.NRGBA)
+			return nil
+		}))
+	})
+}
+
+// alike holds that two pictures show the same; what is wholly transparent has no color.
+func alike(t *testing.T, was, is *image.NRGBA) {
+	t.Helper()
+	require.Equal(t, was.Rect, is.Rect)
+	for i := 0; i+3 < len(was.Pix); i += 4 {
+		if [4]byte(was.Pix[i:]) != [4]byte(is.Pix[i:]) && was.Pix[i+3]|is.Pix[i+3] != 0 {
+			t.Fatalf("pixel %d is %v instead of %v", i/4, is.Pix[i:i+4], was.Pix[i:i+4])
+		}
+	}
 }

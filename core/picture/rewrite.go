@@ -17,6 +17,7 @@ import (
 	"golang.org/x/image/bmp"
 
 	"huekeep/core/color"
+	"huekeep/core/limits"
 )
 
 // Brush changes the colors of a picture.
@@ -26,6 +27,20 @@ type Brush struct {
 	Pixels func(img *image.NRGBA, codes *Codes) bool
 	// Entry is what becomes of a color of a palette that all frames share, in the same values.
 	Entry func(c color.RGB8, codes *Codes) color.RGB8
+
+	left *int64 // pixels that may still be looked at
+}
+
+// read reads a frame that was made a file of its own, as its file has it, if all frames together are not too much.
+func (b Brush) read(format string, data []byte) (*Picture, error) {
+	p, err := readAs(format, data, reader{own: true, stored: true})
+	if err != nil {
+		return nil, err
+	}
+	if *b.left -= int64(p.Rect.Dx()) * int64(p.Rect.Dy()); *b.left < 0 {
+		return nil, fmt.Errorf("its frames or pages are more than can be written")
+	}
+	return p, nil
 }
 
 // Rewrite writes a PNG, GIF, WebP without loss, BMP or TIFF with other pixels in all of its frames and pages. What the file says beside them
@@ -37,6 +52,8 @@ func Rewrite(data []byte, b Brush) (out []byte, err error) {
 			out, err = nil, fmt.Errorf("the picture is damaged")
 		}
 	}()
+	left := int64(limits.FramePixels)
+	b.left = &left
 	switch format, _ := Is(data); format {
 	case "PNG":
 		return rewritePNG(data, b)
@@ -54,7 +71,7 @@ func Rewrite(data []byte, b Brush) (out []byte, err error) {
 
 // brushed is a picture of one frame, as its file has it, with other pixels; nil if none changed.
 func (b Brush) brushed(format string, data []byte) (*image.NRGBA, error) {
-	p, err := readAs(format, data, reader{own: true, stored: true})
+	p, err := b.read(format, data)
 	if err != nil || p.Kept() != "" {
 		return nil, err
 	}
@@ -103,7 +120,7 @@ func rewritePNG(data []byte, b Brush) ([]byte, error) {
 			binary.BigEndian.PutUint32(whole[29:], crc32.ChecksumIEEE(whole[12:29]))
 		}
 		alone := chunk(chunk(whole, "IDAT", pixels), "IEND", nil)
-		p, err := readAs("PNG", alone, reader{own: true, stored: true})
+		p, err := b.read("PNG", alone)
 		if err != nil {
 			return err
 		}
@@ -353,7 +370,10 @@ func rewriteTIFF(data []byte, b Brush) ([]byte, error) {
 		}
 		var img *image.NRGBA
 		if kind, ok := tiffTag(page, 254); !ok || kind[len(kind)-1]&mask == 0 {
-			img, _ = b.brushed("TIFF", page) // a page that cannot be read stays, as was said of it when it was found
+			var err error // a page that cannot be read stays, as was said of it when it was found
+			if img, err = b.brushed("TIFF", page); *b.left < 0 {
+				return nil, err
+			}
 		}
 		if img == nil {
 			order.PutUint32(out[link:], at)
