@@ -123,8 +123,8 @@ func take(ctx context.Context, program string, data []byte, most int,
 	return looked, nil
 }
 
-// From calls f with the frames of a video that show from a time on, for so long, in seconds, until it says that it has seen enough. An error
-// is a sentence.
+// From calls f with the frames of a video that show from a time on, for so long, in seconds, until it says that it has seen enough. An
+// error is a sentence.
 func From(ctx context.Context, data []byte, at, lasts float64, f func(frame *image.NRGBA) (enough bool, err error)) error {
 	program, err := exec.LookPath("ffmpeg")
 	if err != nil {
@@ -143,7 +143,8 @@ func From(ctx context.Context, data []byte, at, lasts float64, f func(frame *ima
 	}
 	second := func(v float64) string { return strconv.FormatFloat(v, 'f', 3, 64) }
 	said := &complaint{name: name}
-	cmd := exec.CommandContext(ctx, program, "-v", "error", "-nostdin", "-protocol_whitelist", "file", "-threads", "1", "-ss", second(at), "-t",
+	cmd := exec.CommandContext(ctx, program, "-v", "error", "-nostdin", "-protocol_whitelist", "file", "-threads", "1", "-ss", second(at),
+		"-t",
 		second(lasts), "-f", container(data), "-i", name, "-map", "0:v:0", "-vf", probed(ctx, program, name, data).scale()+",format=rgb24",
 		"-vsync", "passthrough", "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")
 	cmd.Stderr = said.begin()

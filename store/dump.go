@@ -345,8 +345,8 @@ func loadDump(ctx context.Context, dsn string, r io.Reader, loaded func(Dumped) 
 	return err
 }
 
-// clear takes away the tables of a database that holds nobody's work, also those of a migration that was cut off, of which no version tells.
-// The table of versions goes last: a database without one is not known to be ours, and nothing in it is touched.
+// clear takes away the tables of a database that holds nobody's work, also those of a migration that was cut off, of which no version
+// tells. The table of versions goes last: a database without one is not known to be ours, and nothing in it is touched.
 func clear(ctx context.Context, db *sql.DB, schema *goose.Provider) error {
 	var ours bool
 	if err := db.QueryRowContext(ctx, tableExists, goose.DefaultTablename).Scan(&ours); err != nil || !ours {

@@ -53,8 +53,8 @@ func (p *Picture) Seen() (*image.NRGBA, func(dev []float64) color.Lab) {
 	return p.NRGBA, nil
 }
 
-// Exact are the pixels as the file has them, with what they mean, if DecodeOwn read a picture whose values are light by curves and a matrix;
-// else those in sRGB, and nil.
+// Exact are the pixels as the file has them, with what they mean, if DecodeOwn read a picture whose values are light by curves and a
+// matrix; else those in sRGB, and nil.
 func (p *Picture) Exact() (*image.NRGBA, *Codes) {
 	if p.Own != nil && p.Codes != nil {
 		return p.Own.NRGBA, p.Codes
@@ -62,8 +62,8 @@ func (p *Picture) Exact() (*image.NRGBA, *Codes) {
 	return p.NRGBA, nil
 }
 
-// Kept is why the pixels of the picture stay as they are, with the picture as what it is said of: "a picture of four inks is not repainted".
-// Empty for one that can be written with others, see Rewrite.
+// Kept is why the pixels of the picture stay as they are, with the picture as what it is said of: "a picture of four inks is not
+// repainted". Empty for one that can be written with others, see Rewrite.
 func (p *Picture) Kept() string {
 	switch {
 	case p.Inks != nil:

@@ -43,9 +43,9 @@ func (b Brush) read(format string, data []byte) (*Picture, error) {
 	return p, nil
 }
 
-// Rewrite writes a PNG, GIF, WebP without loss, BMP or TIFF with other pixels in all of its frames and pages. What the file says beside them
-// stays: its profile, sizes, texts, times, and how frames follow each other. A PNG of a palette that moves, and a GIF, get another palette
-// and keep their pixels.
+// Rewrite writes a PNG, GIF, WebP without loss, BMP or TIFF with other pixels in all of its frames and pages. What the file says beside
+// them stays: its profile, sizes, texts, times, and how frames follow each other. A PNG of a palette that moves, and a GIF, get another
+// palette and keep their pixels.
 func Rewrite(data []byte, b Brush) (out []byte, err error) {
 	defer func() {
 		if r := recover(); r != nil { // as in Decode
@@ -351,11 +351,11 @@ func rewriteBMP(data []byte, b Brush) ([]byte, error) {
 }
 
 // Tags of a TIFF that say how its samples are kept (TIFF 6.0; the supplements): other samples have others.
-var ofStrips = []uint16{258, 259, 262, 263, 264, 265, 266, 273, 277, 278, 279, 280, 281, 284, 290, 291, 292, 293, 317, 320, 321, 322, 323, 324, 325, 338,
-	339, 340, 341, 342, 347, 512, 513, 514, 515, 517, 518, 519, 520, 521, 529, 530, 531, 532}
+var ofStrips = []uint16{258, 259, 262, 263, 264, 265, 266, 273, 277, 278, 279, 280, 281, 284, 290, 291, 292, 293, 317, 320, 321, 322, 323,
+	324, 325, 338, 339, 340, 341, 342, 347, 512, 513, 514, 515, 517, 518, 519, 520, 521, 529, 530, 531, 532}
 
-// rewriteTIFF adds the new samples of each page and a directory of its own with them, and lets the chain of pages lead there. All that other
-// tags point to stays where it is; so do the samples from before, which nothing points to any more.
+// rewriteTIFF adds the new samples of each page and a directory of its own with them, and lets the chain of pages lead there. All that
+// other tags point to stays where it is; so do the samples from before, which nothing points to any more.
 func rewriteTIFF(data []byte, b Brush) ([]byte, error) {
 	const mask = 4 // of NewSubfileType: its pixels are no colors
 	order := byteOrder(data)
@@ -402,8 +402,8 @@ func rewriteTIFF(data []byte, b Brush) ([]byte, error) {
 	return out, nil
 }
 
-// strip packs a page as one strip of red, green, blue and, where it is not opaque, how opaque each pixel is, to stand at a place, and adds to
-// a directory what tells of it.
+// strip packs a page as one strip of red, green, blue and, where it is not opaque, how opaque each pixel is, to stand at a place, and adds
+// to a directory what tells of it.
 func strip(img *image.NRGBA, entries [][]byte, order tiffOrder, at int) (body []byte, all [][]byte, err error) {
 	const shortType, longType = 3, 4
 	samples := 4

@@ -59,8 +59,8 @@ func withProfile(img image.Image, name string, profile []byte) ([]byte, error) {
 	return append(out, data[header:]...), nil
 }
 
-// screenProfile is a screen as a profile of ICC.1:2010 (version 4.3): the XYZ of its primaries, adapted from D65 to D50 by Bradford, and the
-// curve of sRGB (IEC 61966-2-1) as a parametric one.
+// screenProfile is a screen as a profile of ICC.1:2010 (version 4.3): the XYZ of its primaries, adapted from D65 to D50 by Bradford, and
+// the curve of sRGB (IEC 61966-2-1) as a parametric one.
 func screenProfile(name string, primaries [3][3]float64) []byte {
 	fixed := func(v ...float64) (b []byte) {
 		for _, x := range v {
@@ -86,7 +86,8 @@ func screenProfile(name string, primaries [3][3]float64) []byte {
 		name string
 		data []byte
 	}{
-		{"desc", text(name)}, {"cprt", text("No copyright, use freely")}, {"wtpt", xyz([3]float64{0.9642, 1, 0.8249})}, {"chad", adaptation},
+		{"desc", text(name)}, {"cprt", text("No copyright, use freely")}, {"wtpt", xyz([3]float64{0.9642, 1, 0.8249})},
+		{"chad", adaptation},
 		{"rXYZ", xyz(primaries[0])}, {"gXYZ", xyz(primaries[1])}, {"bXYZ", xyz(primaries[2])},
 		{"rTRC", curve}, {"gTRC", curve}, {"bTRC", curve},
 	}

@@ -257,7 +257,8 @@ func (r *cxfReader) tint(o cxfObject) bool {
 // sameSpectrum is how far a spectrum may look from the CIELAB beside it and count as that, ΔE00: programs differ by their tables.
 const sameSpectrum = 1
 
-// spectrum takes the spectrum of an object as its reading, if it is what the CIELAB beside it says. Without that it is how the object looks.
+// spectrum takes the spectrum of an object as its reading, if it is what the CIELAB beside it says. Without that it is how the object
+// looks.
 func (r *cxfReader) spectrum(o cxfObject, c *library.Color, lab *color.Lab) (*color.Lab, error) {
 	v := o.Values.Spectrum
 	if v == nil {

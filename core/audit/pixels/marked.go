@@ -74,8 +74,8 @@ func (l Leaf) area(found color.RGB8) ([]pixelArea, int) {
 	return list, slices.IndexFunc(list, func(a pixelArea) bool { return l.Looks(a.color).RGB == found })
 }
 
-// Marked is a picture, as PNG, with one of the colors that were found in it as it is and everything else in gray, so that one sees where
-// it stands. A color of a flat picture is marked exactly; one of a photo with what is nearer to it than to the others. n is the frame or the
+// Marked is a picture, as PNG, with one of the colors that were found in it as it is and everything else in gray, so that one sees where it
+// stands. A color of a flat picture is marked exactly; one of a photo with what is nearer to it than to the others. n is the frame or the
 // page, 0 the first that has the color.
 func Marked(data []byte, found color.RGB8, n int) ([]byte, error) {
 	l, err := LeafOf(data, n)
