@@ -66,28 +66,27 @@ func (s *Codes) named() string {
 	return ""
 }
 
-// Color is what codes show, which sRGB may not hold.
-func (s *Codes) Color(codes color.RGB8) color.Typed {
+// Beyond is what codes show, and whether that lies beyond sRGB; what the rounding of a profile's numbers takes out of it does not. Beyond it
+// is written in the space of CSS that the codes are of.
+func (s *Codes) Beyond(codes color.RGB8) (t color.Typed, beyond bool) {
+	const half = 0.5 / 255
 	at := [3]uint8{codes.R, codes.G, codes.B}
-	four := func(v uint8) float64 { return math.Round(float64(v)/255*1e4) / 1e4 } // what tells one code from the next, and no more
-	if c, ok := color.Coded(s.space, [3]float64{four(at[0]), four(at[1]), four(at[2])}); ok {
-		return c
-	}
 	v := s.base
 	for k := range v {
 		for c := range at {
 			v[k] += s.whole[k][c] * s.share[c][at[c]]
 		}
 	}
-	return color.Typed{RGB: color.Linear{R: v[0], G: v[1], B: v[2]}.RGB(), Alpha: 1}
-}
-
-// Beyond is what codes show, and whether that lies beyond sRGB; what the rounding of a profile's numbers takes out of it does not.
-func (s *Codes) Beyond(codes color.RGB8) (t color.Typed, beyond bool) {
-	const half = 0.5 / 255
-	t = s.Color(codes)
-	v := t.RGB.Clip()
-	return t, max(math.Abs(v.R-t.RGB.R), math.Abs(v.G-t.RGB.G), math.Abs(v.B-t.RGB.B)) >= half
+	t = color.Typed{RGB: color.Linear{R: v[0], G: v[1], B: v[2]}.RGB(), Alpha: 1}
+	in := t.RGB.Clip()
+	if max(math.Abs(in.R-t.RGB.R), math.Abs(in.G-t.RGB.G), math.Abs(in.B-t.RGB.B)) < half {
+		return t, false
+	}
+	four := func(v uint8) float64 { return math.Round(float64(v)/255*1e4) / 1e4 } // what tells one code from the next, and no more
+	if c, ok := color.Coded(s.space, [3]float64{four(at[0]), four(at[1]), four(at[2])}); ok {
+		t = c
+	}
+	return t, true
 }
 
 // Nearest are the codes that show a color as nearly as the space can.

@@ -87,7 +87,7 @@ var ofSamples = []string{"PLTE", "tRNS", "bKGD", "sBIT", "hIST"}
 
 // rewritePNG goes over the chunks of a PNG. The pixels of each frame become a chunk where they began.
 func rewritePNG(data []byte, b Brush) ([]byte, error) {
-	const colorType, palette, sampled = 9, 3, 6
+	const colorType, palette = 9, 3
 	moves, head := false, []byte(nil) // the chunks that all frames share
 	chunks(data, func(kind string, body []byte) bool {
 		moves = moves || kind == "acTL"
