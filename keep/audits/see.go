@@ -218,6 +218,9 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 	if err != nil {
 		return s, err
 	}
+	if key != "" {
+		s.On = leaves.on(its.places)
+	}
 	switch row.Kind {
 	case "pdf", "picture", "video":
 		s.Form = Pages
@@ -247,9 +250,6 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 		s.Form, s.Why = InLines, fmt.Sprintf("It has %s; of drawings, at most %s are shown as a picture.", limits.Size(int64(len(data))),
 			limits.Size(longestDrawing))
 		return s, nil
-	}
-	if key != "" {
-		s.On = leaves.on(its.places)
 	}
 	if page == 0 && len(s.On) > 0 {
 		its.Page = s.On[0]
@@ -592,7 +592,9 @@ func leavesOf(kind string, text []byte, k keptReport) (l leaves, err error) {
 	_, rest, _ := bytes.Cut(text, []byte("\n"))
 	for range k.Colors {
 		row, after, _ := bytes.Cut(rest, []byte("\n"))
-		rest = after
+		if rest = after; len(row) == 0 { // of a report from before places stood apart
+			break
+		}
 		var places []audit.Place
 		if err := json.Unmarshal(row, &places); err != nil {
 			return l, err

@@ -119,7 +119,7 @@
   }));
   const shown = $derived(view.data);
   // Pages are called by their numbers; frames of an animation by theirs, of a video by their times.
-  const kind = $derived(shown?.names ? 'frame' : 'page');
+  const kind = $derived(shown?.names && !/\.tiff?$/i.test(audit.data?.line.file ?? '') ? 'frame' : 'page');
   const leafs = $derived(
     shown?.names ??
       (audit.data?.line.kind === 'picture' && shown ? Array.from({ length: shown.pages }, (_, i) => String(i + 1)) : undefined),
@@ -279,14 +279,14 @@
               {#if held && shown.picture}<Slide
                   before={held}
                   after={shown.picture}
-                  alt={`${shown.names ? 'Frame' : 'Page'} ${name(shown.page)} of ${audit.data.line.file}`}
+                  alt={`${kind === 'frame' ? 'Frame' : 'Page'} ${name(shown.page)} of ${audit.data.line.file}`}
                   {loaded}
                 />
               {:else}<img
                   class="block w-full"
                   src={shown.picture}
                   onload={loaded}
-                  alt={`${shown.names ? 'Frame' : 'Page'} ${name(shown.page)} of ${audit.data.line.file}`}
+                  alt={`${kind === 'frame' ? 'Frame' : 'Page'} ${name(shown.page)} of ${audit.data.line.file}`}
                 />{/if}
               {#each boxes as b, i (i)}
                 {@const c = colors.get(b.key)}
@@ -312,12 +312,12 @@
           </div>
           <div class="w-[11.5rem] shrink-0 text-small max-[40rem]:w-full">
             {#if shown.pages > 1}
-              <h2 class="text-[0.93rem]">{shown.names ? 'Frames' : 'Pages'}</h2>
+              <h2 class="text-[0.93rem]">{kind === 'frame' ? 'Frames' : 'Pages'}</h2>
               <div class="mt-1 flex max-h-[12rem] flex-wrap gap-1 overflow-y-auto">
                 {#each { length: shown.pages }, i (i)}<button
                     class="leaf"
                     aria-current={shown.page === i + 1 ? 'page' : undefined}
-                    aria-label={`${shown.names ? 'Frame' : 'Page'} ${name(i + 1)}`}
+                    aria-label={`${kind === 'frame' ? 'Frame' : 'Page'} ${name(i + 1)}`}
                     onclick={() => (page = i + 1)}>{name(i + 1)}</button
                   >{/each}
               </div>
