@@ -373,16 +373,15 @@ func (r *cxfReader) object(o cxfObject) error {
 	return nil
 }
 
-// WriteCxF writes a color exchange file. Every color has CIELAB (D50, 2 degree) and sRGB, its first approved build as device
-// values, permitted tints behind, and as tags what the format has no element for: group, role, rule, status and spot inks.
+// WriteCxF writes a color exchange file. Every color has CIELAB (D50, 2 degree) and sRGB, a reading its spectrum, its first approved build as
+// device values, permitted tints behind, and as tags what the format has no element for: group, role, rule, status and spot inks.
 func WriteCxF(e library.Edition) ([]byte, error) {
-	var b bytes.Buffer
 	when := e.FixedAt
 	if when.IsZero() {
 		when = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC) // the same set is the same file
 	}
-	stampText := when.UTC().Format(time.RFC3339)
-	fmt.Fprintf(&b, `%s<cc:CxF xmlns:cc="%s">
+	w := cxfWriter{at: when.UTC().Format(time.RFC3339), spectra: map[string]color.Spectrum{}}
+	w.printf(`%s<cc:CxF xmlns:cc="%s">
   <cc:FileInformation>
     <cc:Creator>Hue Keep</cc:Creator>
     <cc:CreationDate>%s</cc:CreationDate>
@@ -390,55 +389,9 @@ func WriteCxF(e library.Edition) ([]byte, error) {
   </cc:FileInformation>
   <cc:Resources>
     <cc:ObjectCollection>
-`, xml.Header, cxfSpace, stampText, escaped(e.Title()))
-	object := func(kind, id, name string, lab color.Lab, body func()) {
-		fmt.Fprintf(&b, "      <cc:Object ObjectType=\"%s\" Name=\"%s\" Id=\"%s\">\n        <cc:CreationDate>%s</cc:CreationDate>\n        <cc:ColorValues>\n", kind, escaped(name), id, stampText)
-		fmt.Fprintf(&b, "          <cc:ColorCIELab ColorSpecification=\"D50-2\"><cc:L>%s</cc:L><cc:A>%s</cc:A><cc:B>%s</cc:B></cc:ColorCIELab>\n", plain(lab.L), plain(lab.A), plain(lab.B))
-		body()
-		b.WriteString("      </cc:Object>\n")
-	}
-	spectra := map[string]color.Spectrum{}
-	bandsOf := func(s color.Spectrum) string {
-		return fmt.Sprintf("S-%s-%s-%d", plain(s.Start), plain(s.Step), len(s.Values))
-	}
+`, xml.Header, cxfSpace, w.at, escaped(e.Title()))
 	for i, c := range e.Colors {
-		lab := c.Lab()
-		if of := c.Reading(); of != nil {
-			lab = *of
-		}
-		object("Standard", fmt.Sprintf("c%d", i+1), c.Name, lab, func() {
-			if s, ok := c.Master.Spectrum(); ok {
-				spectra[bandsOf(s)] = s
-				fmt.Fprintf(&b, "          <cc:ReflectanceSpectrum ColorSpecification=\"%s\" StartWL=\"%s\">", bandsOf(s), plain(s.Start))
-				for i, v := range s.Values {
-					if i > 0 {
-						b.WriteByte(' ')
-					}
-					b.WriteString(plain(v))
-				}
-				b.WriteString("</cc:ReflectanceSpectrum>\n")
-			}
-			fmt.Fprintf(&b, "          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n        </cc:ColorValues>\n", c.RGB.R, c.RGB.G, c.RGB.B)
-			if len(c.Builds) > 0 { // the format has one device value an object
-				v := c.Builds[0]
-				fmt.Fprintf(&b, "        <cc:DeviceColorValues><cc:ColorCMYK ColorSpecification=\"CMYK-%s\"><cc:Cyan>%s</cc:Cyan><cc:Magenta>%s</cc:Magenta><cc:Yellow>%s</cc:Yellow><cc:Black>%s</cc:Black></cc:ColorCMYK></cc:DeviceColorValues>\n",
-					escaped(v.Press), plain(v.Value.C), plain(v.Value.M), plain(v.Value.Y), plain(v.Value.K))
-			}
-			tags := [][2]string{{"Group", c.Group}, {"Role", string(c.Role)}, {"Rule", c.Rule}}
-			if c.Status == "retired" || c.Status == "draft" {
-				tags = append(tags, [2]string{"Status", string(c.Status)})
-			}
-			for _, s := range c.Spots {
-				tags = append(tags, [2]string{"Spot-" + s.Stock, s.Code})
-			}
-			b.WriteString("        <cc:TagCollection Name=\"Hue Keep\">\n")
-			for _, t := range tags {
-				if t[1] != "" {
-					fmt.Fprintf(&b, "          <cc:Tag Name=\"%s\" Value=\"%s\"/>\n", escaped(t[0]), escaped(t[1]))
-				}
-			}
-			b.WriteString("        </cc:TagCollection>\n")
-		})
+		w.color(i+1, c)
 	}
 	n := len(e.Colors)
 	for _, c := range e.Colors {
@@ -447,29 +400,93 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 				continue
 			}
 			n++
-			object("Standard", fmt.Sprintf("c%d", n), r.Name(c.Name), r.Value.Lab(), func() {
-				fmt.Fprintf(&b, "          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n        </cc:ColorValues>\n", r.Value.R, r.Value.G, r.Value.B)
-				fmt.Fprintf(&b, "        <cc:TagCollection Name=\"Hue Keep\">\n          <cc:Tag Name=\"Tint-of\" Value=\"%s\"/>\n          <cc:Tag Name=\"Tint\" Value=\"%d\"/>\n        </cc:TagCollection>\n", escaped(c.Name), r.Amount)
-			})
+			w.object(n, r.Name(c.Name), r.Value.Lab(), r.Value, library.Master{}, nil,
+				[][2]string{{"Tint-of", c.Name}, {"Tint", strconv.Itoa(r.Amount)}})
 		}
 	}
-	b.WriteString("    </cc:ObjectCollection>\n    <cc:ColorSpecificationCollection>\n")
-	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"D50-2\"><cc:TristimulusSpec><cc:Illuminant>D50</cc:Illuminant><cc:Observer>2_Degree</cc:Observer><cc:Method>E308_Table5</cc:Method></cc:TristimulusSpec></cc:ColorSpecification>\n")
-	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"sRGB\"><cc:TristimulusSpec><cc:Illuminant>D65</cc:Illuminant><cc:Observer>2_Degree</cc:Observer></cc:TristimulusSpec></cc:ColorSpecification>\n")
-	for _, id := range slices.Sorted(maps.Keys(spectra)) {
-		fmt.Fprintf(&b, "      <cc:ColorSpecification Id=\"%s\"><cc:MeasurementSpec><cc:MeasurementType>Spectrum_Reflectance</cc:MeasurementType><cc:WavelengthRange StartWL=\"%s\" Increment=\"%s\"/></cc:MeasurementSpec></cc:ColorSpecification>\n",
-			id, plain(spectra[id].Start), plain(spectra[id].Step))
+	w.printf("    </cc:ObjectCollection>\n    <cc:ColorSpecificationCollection>\n")
+	w.specifications(e)
+	w.printf("    </cc:ColorSpecificationCollection>\n")
+	w.printf("  </cc:Resources>\n</cc:CxF>\n")
+	return w.b.Bytes(), nil
+}
+
+type cxfWriter struct {
+	b       bytes.Buffer
+	at      string                    // when the edition was fixed
+	spectra map[string]color.Spectrum // one for each that has other wavelengths, by the name of their specification
+}
+
+func (w *cxfWriter) printf(format string, values ...any) { fmt.Fprintf(&w.b, format, values...) }
+
+func (w *cxfWriter) color(n int, c library.Color) {
+	lab := c.Lab()
+	if of := c.Reading(); of != nil {
+		lab = *of
+	}
+	tags := [][2]string{{"Group", c.Group}, {"Role", string(c.Role)}, {"Rule", c.Rule}}
+	if c.Status == "retired" || c.Status == "draft" {
+		tags = append(tags, [2]string{"Status", string(c.Status)})
+	}
+	for _, s := range c.Spots {
+		tags = append(tags, [2]string{"Spot-" + s.Stock, s.Code})
+	}
+	w.object(n, c.Name, lab, c.RGB, c.Master, c.Builds, tags)
+}
+
+// object writes a color; the format has one device value for each.
+func (w *cxfWriter) object(n int, name string, lab color.Lab, rgb color.RGB8, m library.Master, builds []library.Build, tags [][2]string) {
+	w.printf("      <cc:Object ObjectType=\"Standard\" Name=\"%s\" Id=\"c%d\">\n", escaped(name), n)
+	w.printf("        <cc:CreationDate>%s</cc:CreationDate>\n        <cc:ColorValues>\n", w.at)
+	w.printf("          <cc:ColorCIELab ColorSpecification=\"D50-2\"><cc:L>%s</cc:L><cc:A>%s</cc:A><cc:B>%s</cc:B></cc:ColorCIELab>\n",
+		plain(lab.L), plain(lab.A), plain(lab.B))
+	if s, ok := m.Spectrum(); ok {
+		id := fmt.Sprintf("S-%s-%s-%d", plain(s.Start), plain(s.Step), len(s.Values))
+		w.spectra[id] = s
+		values := make([]string, len(s.Values))
+		for i, v := range s.Values {
+			values[i] = plain(v)
+		}
+		w.printf("          <cc:ReflectanceSpectrum ColorSpecification=\"%s\" StartWL=\"%s\">%s</cc:ReflectanceSpectrum>\n", id, plain(s.Start),
+			strings.Join(values, " "))
+	}
+	w.printf("          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n", rgb.R, rgb.G,
+		rgb.B)
+	w.printf("        </cc:ColorValues>\n")
+	if len(builds) > 0 {
+		v := builds[0]
+		w.printf("        <cc:DeviceColorValues><cc:ColorCMYK ColorSpecification=\"CMYK-%s\"><cc:Cyan>%s</cc:Cyan><cc:Magenta>%s</cc:Magenta>"+
+			"<cc:Yellow>%s</cc:Yellow><cc:Black>%s</cc:Black></cc:ColorCMYK></cc:DeviceColorValues>\n", escaped(v.Press), plain(v.Value.C),
+			plain(v.Value.M), plain(v.Value.Y), plain(v.Value.K))
+	}
+	w.printf("        <cc:TagCollection Name=\"Hue Keep\">\n")
+	for _, t := range tags {
+		if t[1] != "" {
+			w.printf("          <cc:Tag Name=\"%s\" Value=\"%s\"/>\n", escaped(t[0]), escaped(t[1]))
+		}
+	}
+	w.printf("        </cc:TagCollection>\n")
+	w.printf("      </cc:Object>\n")
+}
+
+// specifications write what the values of the objects are of.
+func (w *cxfWriter) specifications(e library.Edition) {
+	w.printf("      <cc:ColorSpecification Id=\"D50-2\"><cc:TristimulusSpec><cc:Illuminant>D50</cc:Illuminant><cc:Observer>2_Degree</cc:Observer>" +
+		"<cc:Method>E308_Table5</cc:Method></cc:TristimulusSpec></cc:ColorSpecification>\n")
+	w.printf("      <cc:ColorSpecification Id=\"sRGB\"><cc:TristimulusSpec><cc:Illuminant>D65</cc:Illuminant><cc:Observer>2_Degree</cc:Observer>" +
+		"</cc:TristimulusSpec></cc:ColorSpecification>\n")
+	for _, id := range slices.Sorted(maps.Keys(w.spectra)) {
+		w.printf("      <cc:ColorSpecification Id=\"%s\"><cc:MeasurementSpec><cc:MeasurementType>Spectrum_Reflectance</cc:MeasurementType>"+
+			"<cc:WavelengthRange StartWL=\"%s\" Increment=\"%s\"/></cc:MeasurementSpec></cc:ColorSpecification>\n", id,
+			plain(w.spectra[id].Start), plain(w.spectra[id].Step))
 	}
 	presses := map[string]bool{}
 	for _, c := range e.Colors {
 		if len(c.Builds) > 0 && e.Early != 1 && !presses[c.Builds[0].Press] {
 			presses[c.Builds[0].Press] = true
-			fmt.Fprintf(&b, "      <cc:ColorSpecification Id=\"CMYK-%s\"/>\n", escaped(c.Builds[0].Press))
+			w.printf("      <cc:ColorSpecification Id=\"CMYK-%s\"/>\n", escaped(c.Builds[0].Press))
 		}
 	}
-	b.WriteString("    </cc:ColorSpecificationCollection>\n")
-	b.WriteString("  </cc:Resources>\n</cc:CxF>\n")
-	return b.Bytes(), nil
 }
 
 // plain writes a number with at most four decimals.

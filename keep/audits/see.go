@@ -203,16 +203,9 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 	}
 	its := seeing{Kind: row.Kind, Name: row.FileName, Key: key, Page: max(1, page)}
 	if key != "" {
-		at := slices.IndexFunc(k.Colors, func(c Found) bool { return c.Key == key })
-		if at < 0 {
-			return s, keep.None("color in this audit")
-		}
-		places, err := readPlaces(text, key)
-		if err != nil {
+		if err := its.of(key, text, k); err != nil {
 			return s, err
 		}
-		its.Found, its.Hex = repaint.Name(k.Colors[at].Judged), k.Colors[at].Hex
-		its.places = places
 	}
 	leaves, err := leavesOf(row.Kind, text, k)
 	if err != nil {
@@ -221,26 +214,8 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 	if key != "" {
 		s.On = leaves.on(its.places)
 	}
-	switch row.Kind {
-	case "pdf", "picture", "video":
-		s.Form = Pages
-	case "svg":
-		s.Form = Drawing
-	default:
-		switch {
-		case documents[row.Kind] && office.Present():
-			s.Form = Pages
-		case documents[row.Kind]:
-			s.Form, s.Why = InWords, "Pages of "+label(row.Kind)+
-				" are shown where LibreOffice is installed on the server: here, where a color stands is told in words."
-			return s, nil
-		case isText(row.Kind):
-			s.Form = InLines
-			return s, nil
-		default:
-			s.Form, s.Why = InWords, "There is no picture of "+label(row.Kind)+": where a color stands is told in words."
-			return s, nil
-		}
+	if s.Form, s.Why = formOf(row.Kind); s.Form == InLines || s.Form == InWords {
+		return s, nil
 	}
 	data, err := r.Load(ctx, row.BlobKey)
 	if err != nil {
@@ -269,6 +244,33 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 		return s, nil
 	}
 	return s, err
+}
+
+// of takes up the found color of a key, and its places.
+func (s *seeing) of(key string, text []byte, k keptReport) (err error) {
+	at := slices.IndexFunc(k.Colors, func(c Found) bool { return c.Key == key })
+	if at < 0 {
+		return keep.None("color in this audit")
+	}
+	s.Found, s.Hex = repaint.Name(k.Colors[at].Judged), k.Colors[at].Hex
+	s.places, err = readPlaces(text, key)
+	return err
+}
+
+// formOf is how files of a kind are shown here, and why there is no picture.
+func formOf(kind string) (f Form, why string) {
+	switch {
+	case kind == "pdf", pixelated(kind), documents[kind] && office.Present():
+		return Pages, ""
+	case kind == "svg":
+		return Drawing, ""
+	case documents[kind]:
+		return InWords, "Pages of " + label(kind) +
+			" are shown where LibreOffice is installed on the server: here, where a color stands is told in words."
+	case isText(kind):
+		return InLines, ""
+	}
+	return InWords, "There is no picture of " + label(kind) + ": where a color stands is told in words."
 }
 
 // After says what a file is shown as: as a plan would repaint it, or as a repaint did.
@@ -368,87 +370,34 @@ func (s *seeing) mark(colors []Found, kind string, after *After) (names []string
 // shown makes the picture.
 func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after *After,
 	s *Sight) error {
-	files := [][]byte{data}
+	files, err := [][]byte{data}, error(nil)
 	switch {
-	case its.Key != "" && !pixelated(row.Kind):
-		pair, err := r.made(ctx, a, row, apartTask, its, data)
-		if err != nil {
-			return err
-		}
-		if row.Kind == "svg" {
-			s.SVG = pair[0]
-			return nil
-		}
-		if files, err = r.pages(ctx, a, row, "alone "+its.Found, pair); err != nil {
-			return err
-		}
-	case its.Key == "":
-		names, more, err := its.mark(colors, row.Kind, after)
-		if err != nil {
-			return err
-		}
-		if more {
-			s.Why = fmt.Sprintf("Only the first %d findings are marked; look at each of the others alone.", repaint.MostCodes)
-		}
-		if row.Kind == "picture" && after != nil {
-			return r.pictures(ctx, a, row, its, data, after, s)
-		}
-		if pixelated(row.Kind) {
+	case pixelated(row.Kind):
+		if its.Key == "" {
+			if _, _, err := its.mark(colors, row.Kind, after); err != nil {
+				return err
+			}
+			if row.Kind == "picture" && after != nil {
+				return r.pictures(ctx, a, row, its, data, after, s)
+			}
 			if after != nil {
 				s.Why = "The pixels of a video are not repainted: it stays as it is."
 			}
-			break
 		}
-		if len(names) == 0 && after == nil {
-			if row.Kind == "svg" {
-				s.SVG = data
-				return nil
-			}
-			if files, err = r.pages(ctx, a, row, "as it is", files); err != nil {
-				return err
-			}
-			break
-		}
-		its.Names = names
-		coded := data
-		if len(names) > 0 {
-			pair, err := r.made(ctx, a, row, codedTask, its, data)
-			if err != nil {
-				return err
-			}
-			var codes []see.Code
-			if err := json.Unmarshal(pair[1], &codes); err != nil {
-				return err
-			}
-			for i, c := range codes {
-				its.Codes[i].RGB, its.Codes[i].Build = c.RGB, c.Build
-			}
-			coded = pair[0]
-		}
-		files = append(files, coded)
-		if row.Kind != "svg" {
-			if files, err = r.pages(ctx, a, row, fmt.Sprintf("coded %q", names), files); err != nil {
-				return err
-			}
-		}
-		if after != nil {
-			now, key, err := r.after(ctx, a, row, after)
-			if err != nil {
-				return err
-			}
-			made, err := r.pages(ctx, a, row, key, [][]byte{now})
-			if err != nil {
-				return err
-			}
-			files = append(slices.Clone(files), made[0])
+	case its.Key != "":
+		if files, err = r.made(ctx, a, row, apartTask, its, data); err != nil {
+			return err
 		}
 		if row.Kind == "svg" {
-			s.SVG, s.Coded, s.Codes = data, coded, its.Codes
-			if after != nil {
-				s.SVG, s.Before = files[2], data
-			}
+			s.SVG = files[0]
 			return nil
 		}
+		files, err = r.pages(ctx, a, row, "alone "+its.Found, files)
+	default:
+		files, err = r.marked(ctx, a, row, colors, &its, data, after, s)
+	}
+	if err != nil || len(s.SVG) > 0 {
+		return err
 	}
 	if documents[row.Kind] {
 		its.Kind = "pdf"
@@ -470,6 +419,73 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 		}
 	}
 	return nil
+}
+
+// marked are the files that show where all findings stand: the file, the same with another color in place of each, and as it becomes. Of a
+// drawing they are put where whoever looks at it finds them.
+func (r *Rules) marked(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its *seeing, data []byte, after *After,
+	s *Sight) (files [][]byte, err error) {
+	names, more, err := its.mark(colors, row.Kind, after)
+	if err != nil {
+		return nil, err
+	}
+	if more {
+		s.Why = fmt.Sprintf("Only the first %d findings are marked; look at each of the others alone.", repaint.MostCodes)
+	}
+	if len(names) == 0 && after == nil {
+		if row.Kind == "svg" {
+			s.SVG = data
+			return nil, nil
+		}
+		return r.pages(ctx, a, row, "as it is", [][]byte{data})
+	}
+	its.Names = names
+	coded := data
+	if len(names) > 0 {
+		if coded, err = r.coded(ctx, a, row, its, data); err != nil {
+			return nil, err
+		}
+	}
+	files = [][]byte{data, coded}
+	if row.Kind != "svg" {
+		if files, err = r.pages(ctx, a, row, fmt.Sprintf("coded %q", names), files); err != nil {
+			return nil, err
+		}
+	}
+	if after != nil {
+		now, key, err := r.after(ctx, a, row, after)
+		if err != nil {
+			return nil, err
+		}
+		made, err := r.pages(ctx, a, row, key, [][]byte{now})
+		if err != nil {
+			return nil, err
+		}
+		files = append(slices.Clone(files), made[0])
+	}
+	if row.Kind == "svg" {
+		s.SVG, s.Coded, s.Codes = data, coded, its.Codes
+		if after != nil {
+			s.SVG, s.Before = files[2], data
+		}
+	}
+	return files, nil
+}
+
+// coded is the file with another color in place of each of the names, which are taken up.
+func (r *Rules) coded(ctx context.Context, a keep.Actor, row store.Audit, its *seeing, data []byte) ([]byte, error) {
+	pair, err := r.made(ctx, a, row, codedTask, *its, data)
+	if err != nil {
+		return nil, err
+	}
+	var codes []see.Code
+	if err := json.Unmarshal(pair[1], &codes); err != nil {
+		return nil, err
+	}
+	for i, c := range codes {
+		its.Codes[i].RGB, its.Codes[i].Build = c.RGB, c.Build
+	}
+	return pair[0], nil
 }
 
 // pictures shows a picture as it becomes, with the marks of what it was.

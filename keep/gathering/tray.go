@@ -434,33 +434,13 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 	row = store.Candidate{Hex: g.RGB.Hex(), Master: g.String(), Source: keep.Short(n.Source, 1000), Remark: g.Note, Origin: n.Origin,
 		Position: n.Position}
 	p, printed := g.Printed()
-	switch {
-	case !printed:
-		row.Screen = g.Color().Decides()
-		if n.Screen != "" {
-			return row, keep.Wrong("colors", "%s is a screen value, and %s another one beside it; one of them is the value", n.Value,
-				n.Screen)
-		}
-	case n.Screen != "":
-		screen, err := keep.Master("colors", n.Screen)
-		if err != nil {
-			return row, err
-		}
-		row.Screen, row.Hex = screen.Color().Decides(), screen.RGB.Hex()
+	if printed {
+		err = n.beside(values, g, p, &row)
+	} else if row.Screen = g.Color().Decides(); n.Screen != "" {
+		err = keep.Wrong("colors", "%s is a screen value, and %s another one beside it; one of them is the value", n.Value, n.Screen)
 	}
-	if p.Press == press.Coated().Name {
-		if other, err := color.ParseCMYK(n.CMYK); n.CMYK != "" && (err != nil || other != p.Build) {
-			return row, keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value,
-				n.CMYK)
-		}
-		n.CMYK = p.Build.String()
-	}
-	if p.Stock == string(ink.Coated) {
-		if other, err := values.Ink("colors", n.Spot, ""); n.Spot != "" && (err != nil || other.Master != g.Master) {
-			return row, keep.Wrong("colors", "%s is an ink, and %s another one beside it; one of them is the value, or the ink", n.Value,
-				n.Spot)
-		}
-		n.Spot = p.Code
+	if err != nil {
+		return row, err
 	}
 	if n.Position < 0 || n.Position > mostPosition {
 		return row, keep.Wrong("colors", "the place %d on the tray lies outside 0 to %d", n.Position, mostPosition)
@@ -478,37 +458,11 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 			row.Remark = described
 		}
 	}
-	if n.CMYK != "" {
-		b, err := color.ParseCMYK(n.CMYK)
-		if err != nil {
-			return row, keep.Wrong("colors", "%v", err)
-		}
-		row.CMYK = b.String()
+	if err := n.given(values, &row); err != nil {
+		return row, err
 	}
-	if n.Spot != "" {
-		found, err := values.Ink("colors", n.Spot, "")
-		if err != nil {
-			return row, keep.Wrong("colors", "%v", err)
-		}
-		p, _ := found.Printed()
-		row.Spot = p.Code
-	}
-	if n.Lab == "" && n.Spectrum != nil {
-		return row, keep.Wrong("spectrum", "a spectrum goes with the reading that it is of, in lab")
-	}
-	if n.Lab != "" {
-		lab, err := library.ReadLab(n.Lab)
-		if err != nil {
-			return row, keep.Wrong("lab", "%v", err)
-		}
-		m, _ := library.Read(lab)
-		if n.Spectrum != nil {
-			if m, err = keep.Spectrum("spectrum", lab, *n.Spectrum); err != nil {
-				return row, err
-			}
-		}
-		row.Master, row.Screen = m.String(), ""
-		return row, nil
+	if n.Lab != "" || n.Spectrum != nil {
+		return row, n.read(&row)
 	}
 	prefers = cmp.Or(n.Decides, prefers)
 	if n.Decides == "" && (printed || prefers == "build" && row.CMYK == "" || prefers == "ink" && row.Spot == "") {
@@ -522,6 +476,70 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 		row.Remark = cmp.Or(remark, row.Remark)
 	}
 	return row, nil
+}
+
+// beside takes the screen value that goes with a build or an ink that decides, and has that stand among the builds or inks that were given
+// too; what is given as another one is an error.
+func (n *NewCandidate) beside(values media.Values, g keep.Given, p library.Printed, row *store.Candidate) error {
+	if n.Screen != "" {
+		screen, err := keep.Master("colors", n.Screen)
+		if err != nil {
+			return err
+		}
+		row.Screen, row.Hex = screen.Color().Decides(), screen.RGB.Hex()
+	}
+	if p.Press == press.Coated().Name {
+		if other, err := color.ParseCMYK(n.CMYK); n.CMYK != "" && (err != nil || other != p.Build) {
+			return keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value, n.CMYK)
+		}
+		n.CMYK = p.Build.String()
+	}
+	if p.Stock == string(ink.Coated) {
+		if other, err := values.Ink("colors", n.Spot, ""); n.Spot != "" && (err != nil || other.Master != g.Master) {
+			return keep.Wrong("colors", "%s is an ink, and %s another one beside it; one of them is the value, or the ink", n.Value, n.Spot)
+		}
+		n.Spot = p.Code
+	}
+	return nil
+}
+
+// given takes the build and the ink that came along.
+func (n *NewCandidate) given(values media.Values, row *store.Candidate) error {
+	if n.CMYK != "" {
+		b, err := color.ParseCMYK(n.CMYK)
+		if err != nil {
+			return keep.Wrong("colors", "%v", err)
+		}
+		row.CMYK = b.String()
+	}
+	if n.Spot != "" {
+		found, err := values.Ink("colors", n.Spot, "")
+		if err != nil {
+			return keep.Wrong("colors", "%v", err)
+		}
+		p, _ := found.Printed()
+		row.Spot = p.Code
+	}
+	return nil
+}
+
+// read has a reading decide, with the spectrum that it was of.
+func (n *NewCandidate) read(row *store.Candidate) error {
+	if n.Lab == "" {
+		return keep.Wrong("spectrum", "a spectrum goes with the reading that it is of, in lab")
+	}
+	lab, err := library.ReadLab(n.Lab)
+	if err != nil {
+		return keep.Wrong("lab", "%v", err)
+	}
+	m, _ := library.Read(lab)
+	if n.Spectrum != nil {
+		if m, err = keep.Spectrum("spectrum", lab, *n.Spectrum); err != nil {
+			return err
+		}
+	}
+	row.Master, row.Screen = m.String(), ""
+	return nil
 }
 
 // OrderTray puts the tray in an order: the candidates named come first, as they are named.

@@ -39,17 +39,17 @@ type pixelArea struct {
 	to     color.RGB8
 }
 
-// areas finds the colors of a picture, the largest first. Where it is flat for the most part, they are exact values; what is not, such as
-// a photo or a gradient, comes as a few colors that stand for many.
-func areas(img *image.NRGBA, noise int) []pixelArea {
-	type tally struct {
-		flat int
-		all  int
-		box  image.Rectangle
-	}
-	counts := map[color.RGB8]*tally{}
+// tally is what was counted of one color.
+type tally struct {
+	flat int // pixels whose neighbors to the right and below have it too
+	all  int
+	box  image.Rectangle // of the flat ones
+}
+
+// counted counts the colors of a picture, and its opaque and its flat pixels.
+func counted(img *image.NRGBA, noise int) (counts map[color.RGB8]*tally, total, flat int) {
+	counts = map[color.RGB8]*tally{}
 	w, h := img.Rect.Dx(), img.Rect.Dy()
-	total, flat := 0, 0
 	var last color.RGB8
 	var lastTally *tally
 	near := func(a, b []uint8) bool {
@@ -91,57 +91,71 @@ func areas(img *image.NRGBA, noise int) []pixelArea {
 			}
 		}
 	}
+	return counts, total, flat
+}
+
+// flatAreas are the colors of a picture that is flat for the most part; of those that compression tore apart, the most frequent stands for
+// all.
+func flatAreas(img *image.NRGBA, counts map[color.RGB8]*tally, total, noise int) (out []pixelArea, covers int) {
+	keys := make([]color.RGB8, 0, len(counts))
+	for c, t := range counts {
+		if t.flat > 0 {
+			keys = append(keys, c)
+		}
+	}
+	slices.SortFunc(keys, func(a, b color.RGB8) int {
+		if d := counts[b].flat - counts[a].flat; d != 0 {
+			return d
+		}
+		return bytes.Compare([]byte{a.R, a.G, a.B}, []byte{b.R, b.G, b.B})
+	})
+	least := max(9, total/20_000)
+	if img.Rect.Dx()*img.Rect.Dy() < 64 { // a picture of a few pixels
+		least = 1
+	}
+	for _, c := range keys {
+		t := counts[c]
+		if noise > 0 {
+			at := slices.IndexFunc(out, func(a pixelArea) bool { return audit.Farthest(a.color, c) <= 3*noise })
+			if at >= 0 {
+				out[at].pixels += t.all
+				covers += t.all
+				continue
+			}
+		}
+		if t.flat < least {
+			if noise == 0 {
+				break
+			}
+			continue
+		}
+		if len(out) < mostAreas {
+			out = append(out, pixelArea{color: c, pixels: t.all, box: grown(t.box, img.Rect), flat: true})
+			covers += t.all
+		}
+	}
+	return out, covers
+}
+
+// areas finds the colors of a picture, the largest first. Where it is flat for the most part, they are exact values; what is not, such as
+// a photo or a gradient, comes as a few colors that stand for many.
+func areas(img *image.NRGBA, noise int) []pixelArea {
+	counts, total, flat := counted(img, noise)
 	if total == 0 {
 		return nil
 	}
 	var out []pixelArea
-	counted := 0
+	covers := 0
 	if flat*10 >= total*3 {
-		keys := make([]color.RGB8, 0, len(counts))
-		for c, t := range counts {
-			if t.flat > 0 {
-				keys = append(keys, c)
-			}
-		}
-		slices.SortFunc(keys, func(a, b color.RGB8) int {
-			if d := counts[b].flat - counts[a].flat; d != 0 {
-				return d
-			}
-			return bytes.Compare([]byte{a.R, a.G, a.B}, []byte{b.R, b.G, b.B})
-		})
-		least := max(9, total/20_000)
-		if w*h < 64 { // a picture of a few pixels
-			least = 1
-		}
-		for _, c := range keys {
-			t := counts[c]
-			if noise > 0 {
-				at := slices.IndexFunc(out, func(a pixelArea) bool { return audit.Farthest(a.color, c) <= 3*noise })
-				if at >= 0 {
-					out[at].pixels += t.all
-					counted += t.all
-					continue
-				}
-			}
-			if t.flat < least {
-				if noise == 0 {
-					break
-				}
-				continue
-			}
-			if len(out) < mostAreas {
-				out = append(out, pixelArea{color: c, pixels: t.all, box: grown(t.box, img.Rect), flat: true})
-				counted += t.all
-			}
-		}
+		out, covers = flatAreas(img, counts, total, noise)
 	}
 	out = ramps(out, total)
 	slices.SortStableFunc(out, func(a, b pixelArea) int { return b.pixels - a.pixels })
 	for _, a := range out[min(len(out), 256):] { // the smallest
-		counted -= a.pixels
+		covers -= a.pixels
 	}
 	out = out[:min(len(out), 256)]
-	if rest := total - counted; rest*5 >= total {
+	if rest := total - covers; rest*5 >= total {
 		out = append(out, clusters(img, out, rest, noise)...)
 	}
 	slices.SortStableFunc(out, func(a, b pixelArea) int { return b.pixels - a.pixels })
