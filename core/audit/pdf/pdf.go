@@ -276,47 +276,37 @@ const (
 	textHidden
 )
 
+// drawing is a content stream while its operators are walked over.
+type drawing struct {
+	*pdfScan
+	resources placed
+	place     string
+	depth     int
+	now       drawn
+	saved     []drawn
+	devices   map[*pdfSpace]*pdfSpace // what operators mean that name a device space
+	outside   []taken                 // painted with a color that was set before the stream began
+	operands  []float64
+	name      string // the last one before an operator
+	start     int    // of the operands, in their piece
+	end       int    // of the operator
+	piece     piece  // of both; none if they stand in two
+}
+
+// drawn is what the state of graphics has of colors (8.4).
+type drawn struct {
+	fill, stroke ink
+	mode         int // of text
+}
+
 // read walks over the operators of a content stream that begins with a color, and tells what is painted with one of outside.
 func (d *pdfScan) read(pieces []piece, resources placed, place string, depth int, begin ink) (outside []taken) {
 	if depth > 12 {
 		return nil
 	}
-	type state struct {
-		fill, stroke ink
-		mode         int // of text
-	}
-	now := state{fill: begin, stroke: begin}
-	var saved []state
-	paint := func(k *ink, place, role string) {
-		if !k.outer {
-			d.painted(k, resources, place, role, depth)
-			return
-		}
-		const most = 64
-		if t := (taken{k == &now.stroke, place, role}); len(outside) < most && !slices.Contains(outside, t) {
-			outside = append(outside, t)
-		}
-	}
-	write := func() {
-		switch now.mode % 4 {
-		case textOutlined:
-			paint(&now.stroke, place, "text")
-		case textBoth:
-			paint(&now.stroke, place, "outline of text")
-			paint(&now.fill, place, "text")
-		case textFilled:
-			paint(&now.fill, place, "text")
-		}
-	}
-	devices := map[*pdfSpace]*pdfSpace{}
-	meant := func(space *pdfSpace) *pdfSpace { // by an operator that names a device space
-		if devices[space] == nil {
-			devices[space] = d.device(space, resources)
-		}
-		return devices[space]
-	}
-	var operands []float64
-	first, firstPiece, name := -1, 0, ""
+	r := drawing{pdfScan: d, resources: resources, place: place, depth: depth, now: drawn{fill: begin, stroke: begin},
+		devices: map[*pdfSpace]*pdfSpace{}}
+	first, firstPiece := -1, 0
 	for pieceAt, pc := range pieces {
 		lex := pdfLexer{data: pc.data}
 		for {
@@ -329,100 +319,139 @@ func (d *pdfScan) read(pieces []piece, resources placed, place string, depth int
 			}
 			if c := word[0]; c >= '0' && c <= '9' || c == '-' || c == '+' || c == '.' {
 				if v, err := strconv.ParseFloat(string(word), 64); err == nil && !math.IsNaN(v) && !math.IsInf(v, 0) {
-					if operands = append(operands, v); len(operands) > 64 { // no operator takes so many
-						operands, first = operands[:0], start
+					if r.operands = append(r.operands, v); len(r.operands) > 64 { // no operator takes so many
+						r.operands, first = r.operands[:0], start
 					}
 					continue
 				}
 			}
 			if word[0] == '/' {
-				name, _ = types.DecodeName(string(word[1:]))
+				r.name, _ = types.DecodeName(string(word[1:]))
 				continue
 			}
 			if word[0] == '(' || word[0] == '[' || word[0] == '<' {
 				continue
 			}
-			op := string(word)
-			set := func(to *ink, space *pdfSpace) {
-				if space != nil {
-					to.space = space
-				}
-				to.outer = false
-				to.set = &setting{values: append([]float64{}, operands...), start: first, end: end, op: op, told: map[string]bool{}}
-				if name != "" {
-					to.set.pattern, to.set.named = d.resource(resources, "Pattern", name), name
-				}
-				if firstPiece == pieceAt {
-					to.set.piece = pc
-				}
+			if r.start, r.end, r.piece = first, end, (piece{}); firstPiece == pieceAt {
+				r.piece = pc
 			}
-			switch op {
-			case "q":
-				if len(saved) < 512 {
-					saved = append(saved, now)
-				}
-			case "Q":
-				if n := len(saved); n > 0 {
-					now, saved = saved[n-1], saved[:n-1]
-				}
-			case "g":
-				set(&now.fill, meant(deviceGray))
-			case "G":
-				set(&now.stroke, meant(deviceGray))
-			case "rg":
-				set(&now.fill, meant(deviceRGB))
-			case "RG":
-				set(&now.stroke, meant(deviceRGB))
-			case "k":
-				set(&now.fill, meant(deviceCMYK))
-			case "K":
-				set(&now.stroke, meant(deviceCMYK))
-			case "cs":
-				now.fill = ink{space: d.space(name, resources)}
-			case "CS":
-				now.stroke = ink{space: d.space(name, resources)}
-			case "sc", "scn":
-				set(&now.fill, nil)
-			case "SC", "SCN":
-				set(&now.stroke, nil)
-			case "f", "F", "f*":
-				paint(&now.fill, place, "fill")
-			case "B", "B*", "b", "b*":
-				paint(&now.fill, place, "fill")
-				paint(&now.stroke, place, "line")
-			case "S", "s":
-				paint(&now.stroke, place, "line")
-			case "Tr":
-				if len(operands) > 0 && operands[0] >= textFilled && operands[0] < 8 {
-					now.mode = int(operands[0])
-				}
-			case "Tf":
-				d.glyphs(d.resource(resources, "Font", name), name, resources, place, depth)
-			case "Tj", "TJ", "'", "\"":
-				write()
-			case "sh":
-				d.shading(d.resource(resources, "Shading", name), d.at(place, "shading "+name))
-			case "Do":
-				for _, t := range d.object(d.resource(resources, "XObject", name).Object, name, resources, place, depth) {
-					if t.stroke {
-						paint(&now.stroke, t.place, t.role)
-					} else {
-						paint(&now.fill, t.place, t.role)
-					}
-				}
+			switch op := string(word); op {
 			case "d1": // a glyph that is painted as its text is
 				return nil
 			case "BI":
 				if lex.skipInline() {
-					paint(&now.fill, place, "stencil")
+					r.paint(&r.now.fill, place, "stencil")
 				} else {
 					d.Note("Pictures that stand inside of a page's text are not read.")
 				}
+			default:
+				r.operator(op)
 			}
-			operands, first, name = operands[:0], -1, ""
+			r.operands, first, r.name = r.operands[:0], -1, ""
 		}
 	}
-	return outside
+	return r.outside
+}
+
+// paint tells that something is painted.
+func (r *drawing) paint(k *ink, place, role string) {
+	if !k.outer {
+		r.painted(k, r.resources, place, role, r.depth)
+		return
+	}
+	const most = 64
+	if t := (taken{k == &r.now.stroke, place, role}); len(r.outside) < most && !slices.Contains(r.outside, t) {
+		r.outside = append(r.outside, t)
+	}
+}
+
+// write tells that text is painted.
+func (r *drawing) write() {
+	switch r.now.mode % 4 {
+	case textOutlined:
+		r.paint(&r.now.stroke, r.place, "text")
+	case textBoth:
+		r.paint(&r.now.stroke, r.place, "outline of text")
+		r.paint(&r.now.fill, r.place, "text")
+	case textFilled:
+		r.paint(&r.now.fill, r.place, "text")
+	}
+}
+
+// set has the operator set a color, in a device space that it names, or in the space that there is.
+func (r *drawing) set(to *ink, device *pdfSpace, op string) {
+	if device != nil {
+		if r.devices[device] == nil {
+			r.devices[device] = r.device(device, r.resources)
+		}
+		if meant := r.devices[device]; meant != nil {
+			to.space = meant
+		}
+	}
+	to.outer = false
+	to.set = &setting{values: append([]float64{}, r.operands...), start: r.start, end: r.end, piece: r.piece, op: op, told: map[string]bool{}}
+	if r.name != "" {
+		to.set.pattern, to.set.named = r.resource(r.resources, "Pattern", r.name), r.name
+	}
+}
+
+// operator does what an operator does with colors, or paints (annex A).
+func (r *drawing) operator(op string) {
+	switch op {
+	case "q":
+		if len(r.saved) < 512 {
+			r.saved = append(r.saved, r.now)
+		}
+	case "Q":
+		if n := len(r.saved); n > 0 {
+			r.now, r.saved = r.saved[n-1], r.saved[:n-1]
+		}
+	case "g":
+		r.set(&r.now.fill, deviceGray, op)
+	case "G":
+		r.set(&r.now.stroke, deviceGray, op)
+	case "rg":
+		r.set(&r.now.fill, deviceRGB, op)
+	case "RG":
+		r.set(&r.now.stroke, deviceRGB, op)
+	case "k":
+		r.set(&r.now.fill, deviceCMYK, op)
+	case "K":
+		r.set(&r.now.stroke, deviceCMYK, op)
+	case "cs":
+		r.now.fill = ink{space: r.space(r.name, r.resources)}
+	case "CS":
+		r.now.stroke = ink{space: r.space(r.name, r.resources)}
+	case "sc", "scn":
+		r.set(&r.now.fill, nil, op)
+	case "SC", "SCN":
+		r.set(&r.now.stroke, nil, op)
+	case "f", "F", "f*":
+		r.paint(&r.now.fill, r.place, "fill")
+	case "B", "B*", "b", "b*":
+		r.paint(&r.now.fill, r.place, "fill")
+		r.paint(&r.now.stroke, r.place, "line")
+	case "S", "s":
+		r.paint(&r.now.stroke, r.place, "line")
+	case "Tr":
+		if len(r.operands) > 0 && r.operands[0] >= textFilled && r.operands[0] < 8 {
+			r.now.mode = int(r.operands[0])
+		}
+	case "Tf":
+		r.glyphs(r.resource(r.resources, "Font", r.name), r.name, r.resources, r.place, r.depth)
+	case "Tj", "TJ", "'", "\"":
+		r.write()
+	case "sh":
+		r.shading(r.resource(r.resources, "Shading", r.name), r.at(r.place, "shading "+r.name))
+	case "Do":
+		for _, t := range r.object(r.resource(r.resources, "XObject", r.name).Object, r.name, r.resources, r.place, r.depth) {
+			if t.stroke {
+				r.paint(&r.now.stroke, t.place, t.role)
+			} else {
+				r.paint(&r.now.fill, t.place, t.role)
+			}
+		}
+	}
 }
 
 func (d *pdfScan) at(place, what string) string {

@@ -16,40 +16,54 @@ import (
 
 // picture reads a picture that a page shows.
 func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
-	why := func(text string) { d.Unread(where, errors.New(text)) }
-	if n := len(x.FilterPipeline); n > 0 && x.FilterPipeline[n-1].Name == "DCTDecode" {
-		if n > 1 {
-			why("it is packed twice over")
-			return
-		}
-		p, decode := d.root.Held(where, x.Raw), picture.Decode
-		if turned, ok := d.numbers(x.Dict["Decode"]); !ok || turned[0] != 1 {
-			decode = picture.DecodeUpright
-		}
-		space := d.spaceOf(x.Dict["ColorSpace"], 0, resources)
-		if _, err := pixels.ScanDecoded(d.inner(), p, where, func(data []byte) (*picture.Picture, error) {
-			img, err := decode(data)
-			if err == nil && img.Profile == "" && space.kind == "rgb" && space.own != nil { // the PDF has its profile
-				img.Note = "A picture of a PDF is converted to sRGB from the color space that the PDF has for it."
-				seen(img.NRGBA, space)
-			}
-			return img, err
-		}); err != nil {
-			why(err.Error())
-		}
-		return
-	} else if n > 0 && (x.FilterPipeline[n-1].Name == "JPXDecode" || x.FilterPipeline[n-1].Name == "JBIG2Decode") {
-		why("it is a picture in a form that is not read (" + x.FilterPipeline[n-1].Name + ")")
-		return
+	last := ""
+	if n := len(x.FilterPipeline); n > 0 {
+		last = x.FilterPipeline[n-1].Name
 	}
+	var err error
+	switch last {
+	case "DCTDecode":
+		err = d.jpeg(x, where, resources)
+	case "JPXDecode", "JBIG2Decode":
+		err = errors.New("it is a picture in a form that is not read (" + last + ")")
+	default:
+		err = d.sampled(x, where, resources)
+	}
+	if err != nil {
+		d.Unread(where, err)
+	}
+}
+
+// jpeg reads a picture that is a file of its own.
+func (d *pdfScan) jpeg(x *types.StreamDict, where string, resources placed) error {
+	if len(x.FilterPipeline) > 1 {
+		return errors.New("it is packed twice over")
+	}
+	p, decode := d.root.Held(where, x.Raw), picture.Decode
+	if turned, ok := d.numbers(x.Dict["Decode"]); !ok || turned[0] != 1 {
+		decode = picture.DecodeUpright
+	}
+	space := d.spaceOf(x.Dict["ColorSpace"], 0, resources)
+	_, err := pixels.ScanDecoded(d.inner(), p, where, func(data []byte) (*picture.Picture, error) {
+		img, err := decode(data)
+		if err == nil && img.Profile == "" && space.kind == "rgb" && space.own != nil { // the PDF has its profile
+			img.Note = "A picture of a PDF is converted to sRGB from the color space that the PDF has for it."
+			seen(img.NRGBA, space)
+		}
+		return img, err
+	})
+	return err
+}
+
+// sampled reads a picture whose samples stand in the document, packed in whatever way.
+func (d *pdfScan) sampled(x *types.StreamDict, where string, resources placed) error {
 	width, _ := d.ctx.DereferenceNumber(x.Dict["Width"])
 	height, _ := d.ctx.DereferenceNumber(x.Dict["Height"])
 	bits, _ := d.ctx.DereferenceNumber(x.Dict["BitsPerComponent"])
 	space := d.spaceOf(x.Dict["ColorSpace"], 0, resources)
 	if !slices.Contains([]float64{1, 2, 4, 8, 16}, bits) || space.n == 0 || space.n > 4 || space.kind == "spot" || width < 1 ||
 		height < 1 || width*height > limits.PictureBytes/8 {
-		why("it is a picture in a form that is not read")
-		return
+		return errors.New("it is a picture in a form that is not read")
 	}
 	fax := false
 	for i, f := range x.FilterPipeline {
@@ -66,18 +80,15 @@ func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 	}
 	if err := x.DecodeWithLimit(limits.PartBytes); err != nil {
 		if fax {
-			why("it is a fax picture that is damaged, or packed in a way that is not read")
-		} else {
-			why("it is damaged or too large to unpack")
+			return errors.New("it is a fax picture that is damaged, or packed in a way that is not read")
 		}
-		return
+		return errors.New("it is damaged or too large to unpack")
 	}
 	w, h := int(width), int(height)
 	content, ok := samples(x.Content, w*space.n, h, int(bits), space.kind == "indexed")
 	x.Content = nil
 	if !ok {
-		why("it is damaged: it has fewer pixels than it says")
-		return
+		return errors.New("it is damaged: it has fewer pixels than it says")
 	}
 	// some channels may be turned over (8.9.5.2)
 	if turned, ok := d.numbers(x.Dict["Decode"]); ok && len(turned) == 2*space.n && space.kind != "indexed" {
@@ -89,29 +100,22 @@ func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 			}
 		}
 	}
+	pixels.FrameColors(d.inner(), shown(content, w, h, space), where, nil, "a picture inside of a PDF is not repainted")
+	return nil
+}
+
+// shown is a picture of samples, a byte each, in a space.
+func shown(content []byte, w, h int, space *pdfSpace) *image.NRGBA {
 	img := image.NewNRGBA(image.Rect(0, 0, w, h))
 	looks := map[[4]byte]color.RGB8{}
-	v := make([]float64, space.n)
 	for i := range w * h {
 		var key [4]byte
 		copy(key[:], content[i*space.n:(i+1)*space.n])
 		rgb, ok := looks[key]
 		if !ok {
-			for k := range v {
-				v[k] = float64(content[i*space.n+k])
-				switch {
-				case space.kind == "lab" && k == 0:
-					v[k] *= 100. / 255
-				case space.kind == "lab":
-					low, high := space.ranges[2*k-2], space.ranges[2*k-1]
-					v[k] = low + v[k]/255*(high-low)
-				case space.kind != "indexed":
-					v[k] /= 255
-				}
-			}
 			if space.kind == "rgb" && space.own == nil {
 				rgb = color.RGB8{R: key[0], G: key[1], B: key[2]}
-			} else if c, ok := space.look(v); ok {
+			} else if c, ok := space.look(space.values(key[:space.n])); ok {
 				rgb = c.RGB
 			}
 			if len(looks) < 1<<18 {
@@ -120,7 +124,25 @@ func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 		}
 		img.Pix[4*i], img.Pix[4*i+1], img.Pix[4*i+2], img.Pix[4*i+3] = rgb.R, rgb.G, rgb.B, 255
 	}
-	pixels.FrameColors(d.inner(), img, where, nil, "a picture inside of a PDF is not repainted")
+	return img
+}
+
+// values are the numbers that samples of a byte stand for in the space: 0 to 1, 0 to 100 and the ranges of CIELAB, places in a table.
+func (s *pdfSpace) values(samples []byte) []float64 {
+	v := make([]float64, len(samples))
+	for k, sample := range samples {
+		v[k] = float64(sample)
+		switch {
+		case s.kind == "lab" && k == 0:
+			v[k] *= 100. / 255
+		case s.kind == "lab":
+			low, high := s.ranges[2*k-2], s.ranges[2*k-1]
+			v[k] = low + v[k]/255*(high-low)
+		case s.kind != "indexed":
+			v[k] /= 255
+		}
+	}
+	return v
 }
 
 // samples gives each sample of rows of a picture a byte: those of fewer or more bits are stretched to it, but for places in a table. Rows
