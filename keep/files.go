@@ -1,6 +1,7 @@
 package keep
 
 import (
+	"bytes"
 	"context"
 	"crypto/rand"
 	"crypto/sha256"
@@ -8,6 +9,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
 	"time"
 
@@ -45,21 +47,42 @@ func (b *Base) StoreAnyway(ctx context.Context, house int64, kind string, data [
 	return b.store(ctx, house, kind, data, 0)
 }
 
+// StoreFrom is Store of a file of a size in bytes that is read twice, so that it need not be held.
+func (b *Base) StoreFrom(ctx context.Context, house int64, kind string, r io.ReadSeeker, size int64) (key string, err error) {
+	return b.storeFrom(ctx, house, kind, r, size, b.Room)
+}
+
 func (b *Base) store(ctx context.Context, house int64, kind string, data []byte, room int64) (key string, err error) {
+	return b.storeFrom(ctx, house, kind, bytes.NewReader(data), int64(len(data)), room)
+}
+
+func (b *Base) storeFrom(ctx context.Context, house int64, kind string, r io.ReadSeeker, size, room int64) (key string, err error) {
 	if room > 0 {
 		if n, err := b.DB.With(ctx).StoredBytes(house); err != nil {
 			return "", err
-		} else if n+int64(len(data)) > room {
+		} else if n+size > room {
 			return "", &Error{Kind: NoRoom,
 				Message: fmt.Sprintf("The files of this house would have more than the %s that it has room for. Delete projects that are over, or ask whoever runs the server for more.", limits.Size(room))}
 		}
 	}
+	sum := sha256.New()
+	if _, err := r.Seek(0, io.SeekStart); err != nil {
+		return "", err
+	}
+	if n, err := io.Copy(sum, r); err != nil {
+		return "", err
+	} else if n != size {
+		return "", fmt.Errorf("the file has %d bytes instead of %d", n, size)
+	}
+	if _, err := r.Seek(0, io.SeekStart); err != nil {
+		return "", err
+	}
 	key = fmt.Sprintf("%s/%d/%s", kind, house, Random())
-	row := store.File{BlobKey: key, HouseID: &house, SHA256: checksum(data), Size: int64(len(data)), AddedAt: b.Now()}
+	row := store.File{BlobKey: key, HouseID: &house, SHA256: hex.EncodeToString(sum.Sum(nil)), Size: size, AddedAt: b.Now()}
 	if err := b.DB.With(ctx).AddFile(row); err != nil { // first on record, so that a killed run's file is found
 		return "", err
 	}
-	if err := filestore.Put(ctx, b.Files, key, data); err != nil {
+	if err := b.Files.Write(ctx, key, r, size); err != nil {
 		b.Drop(context.WithoutCancel(ctx), key)
 		return "", filesError(err)
 	}

@@ -66,8 +66,8 @@ func (s *Codes) named() string {
 	return ""
 }
 
-// Beyond is what codes show, and whether that lies beyond sRGB; what the rounding of a profile's numbers takes out of it does not. Beyond it
-// is written in the space of CSS that the codes are of.
+// Beyond is what codes show, and whether that lies beyond sRGB; what the rounding of a profile's numbers takes out of it does not. Beyond
+// it is written in the space of CSS that the codes are of.
 func (s *Codes) Beyond(codes color.RGB8) (t color.Typed, beyond bool) {
 	const half = 0.5 / 255
 	at := [3]uint8{codes.R, codes.G, codes.B}

@@ -373,8 +373,8 @@ func (r *cxfReader) object(o cxfObject) error {
 	return nil
 }
 
-// WriteCxF writes a color exchange file. Every color has CIELAB (D50, 2 degree) and sRGB, a reading its spectrum, its first approved build as
-// device values, permitted tints behind, and as tags what the format has no element for: group, role, rule, status and spot inks.
+// WriteCxF writes a color exchange file. Every color has CIELAB (D50, 2 degree) and sRGB, a reading its spectrum, its first approved build
+// as device values, permitted tints behind, and as tags what the format has no element for: group, role, rule, status and spot inks.
 func WriteCxF(e library.Edition) ([]byte, error) {
 	when := e.FixedAt
 	if when.IsZero() {
@@ -447,10 +447,12 @@ func (w *cxfWriter) object(n int, name string, lab color.Lab, rgb color.RGB8, m 
 		for i, v := range s.Values {
 			values[i] = plain(v)
 		}
-		w.printf("          <cc:ReflectanceSpectrum ColorSpecification=\"%s\" StartWL=\"%s\">%s</cc:ReflectanceSpectrum>\n", id, plain(s.Start),
+		w.printf("          <cc:ReflectanceSpectrum ColorSpecification=\"%s\" StartWL=\"%s\">%s</cc:ReflectanceSpectrum>\n", id,
+			plain(s.Start),
 			strings.Join(values, " "))
 	}
-	w.printf("          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n", rgb.R, rgb.G,
+	w.printf("          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n", rgb.R,
+		rgb.G,
 		rgb.B)
 	w.printf("        </cc:ColorValues>\n")
 	if len(builds) > 0 {

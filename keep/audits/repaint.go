@@ -8,7 +8,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
 	"path"
+	"path/filepath"
 	"slices"
 	"strings"
 	"time"
@@ -137,104 +139,152 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	if err != nil {
 		return keep.Missing(err, "run")
 	}
-	rows, err := db.RunAudits(p.Run)
+	every, err := db.RunAudits(p.Run)
 	if err != nil {
 		return err
 	}
-	every := rows
-	if p.Audit != 0 {
-		for _, row := range rows {
-			if row.ID == p.Audit {
-				rows = []store.Audit{row}
-				break
-			}
-		}
+	rows := every
+	if at := slices.IndexFunc(every, func(row store.Audit) bool { return row.ID == p.Audit }); at >= 0 {
+		rows = every[at : at+1]
 	}
 	rules, err := r.rules(ctx, w.Actor, run.ProjectID)
 	if err != nil {
 		return err
 	}
-	out := store.Repaint{HouseID: run.HouseID, ProjectID: run.ProjectID, RunID: run.ID, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name,
-		At: r.Now()}
-	var files []RepaintedFile
-	var packed bytes.Buffer
-	z := zip.NewWriter(&packed)
-	var single []byte
-	var sums [2]struct{ good, judged int }
 	session := r.Apart.Begin(w.Actor.House.ID)
 	defer session.End()
 	plan := reading.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
 	if plan.Stay, err = r.staying(ctx, session, every, rows, rules, plan); err != nil {
 		return err
 	}
+	made := making{out: store.Repaint{HouseID: run.HouseID, ProjectID: run.ProjectID, RunID: run.ID, ByUser: w.Actor.ByUser(),
+		ByName: w.Actor.Name, At: r.Now()}}
+	defer made.close()
 	for i, row := range rows {
 		file, data, err := r.repaintOne(ctx, w, session, row, rules, plan, float64(i)/float64(len(rows)), 1/float64(len(rows)))
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
 		var said reading.Sentence
-		if err != nil && !errors.As(err, &said) {
+		switch {
+		case err != nil && !errors.As(err, &said):
 			return err
-		}
-		if err != nil {
-			if len(rows) == 1 {
-				return unreadable(err)
-			}
+		case err != nil && len(rows) == 1:
+			return unreadable(err)
+		case err != nil:
 			file = RepaintedFile{Path: row.Path, Why: whyNot(row.Path, err)}
 		}
-		files = append(files, file)
-		out.Changed += file.Changed
-		for _, l := range file.Left {
-			out.LeftOver += l.Count
-		}
-		for k, t := range []Totals{file.Before, file.After} {
-			for v, n := range t.Uses {
-				if !v.Sort().Known {
-					continue
-				}
-				sums[k].judged += n
-				if v.Fine() {
-					sums[k].good += n
-				}
+		made.count(file)
+		switch {
+		case data == nil || p.Dry:
+		case len(rows) == 1:
+			made.single = data
+		default:
+			if err := made.pack(row.Path, data); err != nil {
+				return err
 			}
 		}
-		if data == nil || p.Dry {
-			continue
-		}
-		if len(rows) == 1 {
-			single = data
-			continue
-		}
-		if packed.Len()+len(data) > limits.UnpackedBytes {
-			return &keep.Error{Kind: keep.TooLarge,
-				Message: fmt.Sprintf("The repainted files come to over %s; repaint them in smaller numbers.",
-					limits.Size(limits.UnpackedBytes))}
-		}
-		to, err := z.CreateHeader(&zip.FileHeader{Name: row.Path, Method: zip.Deflate, Modified: out.At})
-		if err == nil {
-			_, err = to.Write(data)
-		}
-		if err != nil {
-			return err
-		}
 	}
-	if err := z.Close(); err != nil {
-		return err
-	}
-	out.ScoreBefore, out.ScoreAfter = audit.Score(sums[0].good, sums[0].judged), audit.Score(sums[1].good, sums[1].judged)
 	project, err := db.Project(run.HouseID, run.ProjectID)
 	if err != nil {
 		return keep.Missing(err, "project")
 	}
-	content := packed.Bytes()
-	out.Name = keep.Short(project.Name, 200) + ", repainted.zip"
+	made.out.Name = keep.Short(project.Name, 200) + ", repainted.zip"
 	if len(rows) == 1 {
-		content = single
 		extension := path.Ext(rows[0].FileName)
-		out.Name = strings.TrimSuffix(rows[0].FileName, extension) + ", repainted" + extension
+		made.out.Name = strings.TrimSuffix(rows[0].FileName, extension) + ", repainted" + extension
 	}
+	return r.keepMade(ctx, w, &made)
+}
+
+// making is what a repaint has made so far. Several files are packed on the disk: together they may have hundreds of megabytes.
+type making struct {
+	out    store.Repaint
+	files  []RepaintedFile
+	sums   [2]struct{ good, judged int } // before and after
+	single []byte                        // the file, where it is one
+	folder string                        // of the archive; empty for none
+	packed *os.File
+	zip    *zip.Writer
+}
+
+// count takes up what became of a file.
+func (m *making) count(file RepaintedFile) {
+	m.files = append(m.files, file)
+	m.out.Changed += file.Changed
+	for _, l := range file.Left {
+		m.out.LeftOver += l.Count
+	}
+	for k, t := range []Totals{file.Before, file.After} {
+		for v, n := range t.Uses {
+			if !v.Sort().Known {
+				continue
+			}
+			m.sums[k].judged += n
+			if v.Fine() {
+				m.sums[k].good += n
+			}
+		}
+	}
+}
+
+// pack adds a file to the archive.
+func (m *making) pack(name string, data []byte) (err error) {
+	if m.zip == nil {
+		if m.folder, err = os.MkdirTemp("", "huekeep-repaint"); err != nil {
+			return err
+		}
+		if m.packed, err = os.Create(filepath.Join(m.folder, "repainted.zip")); err != nil {
+			return err
+		}
+		m.zip = zip.NewWriter(m.packed)
+	}
+	at, err := m.packed.Seek(0, io.SeekCurrent)
+	if err != nil {
+		return err
+	}
+	if at+int64(len(data)) > limits.UnpackedBytes {
+		return &keep.Error{Kind: keep.TooLarge,
+			Message: fmt.Sprintf("The repainted files come to over %s; repaint them in smaller numbers.", limits.Size(limits.UnpackedBytes))}
+	}
+	to, err := m.zip.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: m.out.At})
+	if err == nil {
+		_, err = to.Write(data)
+	}
+	return err
+}
+
+// content is what was made, with its size; 0 for nothing.
+func (m *making) content() (io.ReadSeeker, int64, error) {
+	if m.zip == nil {
+		return bytes.NewReader(m.single), int64(len(m.single)), nil
+	}
+	if err := m.zip.Close(); err != nil {
+		return nil, 0, err
+	}
+	size, err := m.packed.Seek(0, io.SeekEnd)
+	return m.packed, size, err
+}
+
+// close takes the archive off the disk again.
+func (m *making) close() {
+	if m.packed != nil {
+		_ = m.packed.Close() // it is stored elsewhere, or of no use
+	}
+	if m.folder != "" {
+		_ = os.RemoveAll(m.folder)
+	}
+}
+
+// keepMade keeps what a repaint made, all or nothing, and ends its job.
+func (r *Rules) keepMade(ctx context.Context, w jobs.Work, m *making) error {
+	m.out.ScoreBefore, m.out.ScoreAfter = audit.Score(m.sums[0].good, m.sums[0].judged), audit.Score(m.sums[1].good, m.sums[1].judged)
 	w.Report("keeping what was made", 0.98)
-	text, err := json.Marshal(files)
+	text, err := json.Marshal(m.files)
+	if err != nil {
+		return err
+	}
+	content, size, err := m.content()
 	if err != nil {
 		return err
 	}
@@ -245,22 +295,22 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 		}
 		return err
 	}
-	if out.ReportKey, err = r.Store(ctx, run.HouseID, "reports", text); err != nil {
+	if m.out.ReportKey, err = r.Store(ctx, m.out.HouseID, "reports", text); err != nil {
 		return err
 	}
-	keys = append(keys, out.ReportKey)
-	if !p.Dry && len(content) > 0 {
-		if out.BlobKey, err = r.Store(ctx, run.HouseID, "repainted", content); err != nil {
+	keys = append(keys, m.out.ReportKey)
+	if size > 0 {
+		if m.out.BlobKey, err = r.StoreFrom(ctx, m.out.HouseID, "repainted", content, size); err != nil {
 			return fail(err)
 		}
-		keys = append(keys, out.BlobKey)
+		keys = append(keys, m.out.BlobKey)
 	}
 	err = r.DB.In(ctx, func(tx *store.DB) error {
-		out.ID = 0
-		if err := tx.Add(&out); err != nil {
+		m.out.ID = 0
+		if err := tx.Add(&m.out); err != nil {
 			return err
 		}
-		return w.Finish(tx, fmt.Sprint(out.ID))
+		return w.Finish(tx, fmt.Sprint(m.out.ID))
 	})
 	if err != nil {
 		return fail(err)

@@ -389,7 +389,8 @@ func (r *drawing) set(to *ink, device *pdfSpace, op string) {
 		}
 	}
 	to.outer = false
-	to.set = &setting{values: append([]float64{}, r.operands...), start: r.start, end: r.end, piece: r.piece, op: op, told: map[string]bool{}}
+	to.set = &setting{values: append([]float64{}, r.operands...), start: r.start, end: r.end, piece: r.piece, op: op,
+		told: map[string]bool{}}
 	if r.name != "" {
 		to.set.pattern, to.set.named = r.resource(r.resources, "Pattern", r.name), r.name
 	}
