@@ -518,12 +518,9 @@ func (j *Judge) Excused(s *Scan, file string) map[*Use]int {
 	for _, u := range s.Uses {
 		its, known := of[u.Color]
 		if !known {
-			name, plain := u.Color.Name(), u.Color.Name()
-			if u.Wide() != "" { // those of before, which knew no others, name it by what plain screens show
-				plain = u.RGB.Hex()
-			}
+			names := u.names()
 			for i, e := range j.rules.Excuses {
-				if (strings.EqualFold(e.Color, name) || strings.EqualFold(e.Color, plain)) && (e.File == "" || e.File == file) {
+				if slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(e.Color, n) }) && (e.File == "" || e.File == file) {
 					its = append(its, i)
 				}
 			}
@@ -559,6 +556,20 @@ func (j *Judge) Excused(s *Scan, file string) map[*Use]int {
 		if at := moved[i]; at != nil && !at.exact && at.use != nil {
 			cover(at.use, i)
 		}
+	}
+	return out
+}
+
+// names are what the color of a use is called, and what it was called before colors beyond sRGB were known: by what plain screens show, and
+// in pictures by its channels cut off at their bounds.
+func (u *Use) names() []string {
+	out := []string{u.Color.Name()}
+	if u.Wide() == "" {
+		return out
+	}
+	out = append(out, u.RGB.Hex())
+	if t, err := color.ParseCSS(u.Wide()); u.Pixels && err == nil {
+		out = append(out, t.RGB.Clip().RGB8().Hex())
 	}
 	return out
 }

@@ -269,6 +269,11 @@ func TestPicturesInASpaceOfTheirOwnAreRepaintedInIt(t *testing.T) {
 			}
 			assert.Equal(t, map[string]string{"color(display-p3 0.1098 0.902 0.302)": "on-brand Flare", "color(display-p3 0.1294 0.8863 0.3137)": "drifted Flare",
 				"#E2572B": "on-brand Buoy", "#E6552B": "drifted Buoy", "#FFFFFF": "on-brand neutral", "color(display-p3 0 1 0)": "off-brand Flare", "#505050": "on-brand neutral"}, found)
+			before := rules // an excuse from when such a color was told by its channels, cut off at their bounds
+			before.Excuses = []audit.Excuse{{Color: "#00FF00"}}
+			for _, k := range audit.NewJudge(before).Judge(name, scan).Colors {
+				assert.Equal(t, k.Key == "color(display-p3 0 1 0) excused", k.Verdict == audit.Excused, k.Key)
+			}
 			plan := repaint.Usual(report)
 			plan.Colors = append(plan.Colors, repaint.Step{From: "color(display-p3 0 1 0)", To: "Lamp"})
 			r, err := repaint.File(name, data, rules, plan, kinds.Options{})
