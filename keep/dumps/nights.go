@@ -169,6 +169,8 @@ func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 	}); err != nil {
 		return err
 	}
+	// The job is done, and whoever watches over jobs may end what is left of it: that goes on all the same.
+	ctx = context.WithoutCancel(ctx)
 	if row.Problem != "" {
 		known := len(before) == 1 && before[0].Problem != "" && !before[0].BegunAt.Before(scheduled(row.BegunAt, r.Set.At))
 		if r.Tell != nil && !known { // once in a night, however often it is tried

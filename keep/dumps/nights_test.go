@@ -134,6 +134,33 @@ func (n *night) goes(nights int) (list []store.Night) {
 
 func (n *night) later(d time.Duration) { n.now.Add(d.Milliseconds()) }
 
+// lasting is a place for dumps in which removing one lasts longer than it takes to notice that a job is over.
+type lasting struct{ filestore.Store }
+
+func (s lasting) Remove(ctx context.Context, key string) error {
+	select {
+	case <-ctx.Done():
+		return ctx.Err()
+	case <-time.After(1500 * time.Millisecond):
+		return s.Store.Remove(ctx, key)
+	}
+}
+
+// What is left to do when a dump is put down is done to its end.
+func TestOldDumpsGoWhenTheJobIsOver(t *testing.T) {
+	place := filestore.Memory()
+	n := newNight(t, lasting{place})
+	n.Set.Kept = 1
+	n.serve()
+	first := n.goes(1)[0]
+	n.later(24 * time.Hour)
+	require.Eventually(t, func() bool {
+		_, _, err := place.Open(t.Context(), first.Name)
+		return errors.Is(err, filestore.ErrNotFound)
+	}, time.Minute, 20*time.Millisecond)
+	assert.NotEqual(t, first.Name, n.goes(1)[0].Name)
+}
+
 func TestADumpInEveryNight(t *testing.T) {
 	folder := t.TempDir()
 	to, err := filestore.Folder(folder)
