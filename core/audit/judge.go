@@ -520,7 +520,8 @@ func (j *Judge) Excused(s *Scan, file string) map[*Use]int {
 		if !known {
 			names := u.names()
 			for i, e := range j.rules.Excuses {
-				if slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(e.Color, n) }) && (e.File == "" || e.File == file) {
+				named := slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(e.Color, n) })
+				if named && (e.File == "" || e.File == file) {
 					its = append(its, i)
 				}
 			}

@@ -62,28 +62,6 @@ func (p *Picture) Exact() (*image.NRGBA, *Codes) {
 	return p.NRGBA, nil
 }
 
-// Kept is why the pixels of the picture stay as they are, with the picture as what it is said of: "a picture of four inks is not
-// repainted". Empty for one that can be written with others, see Rewrite.
-func (p *Picture) Kept() string {
-	switch {
-	case p.Inks != nil:
-		return "a picture of four inks is not repainted"
-	case p.Format == "JPEG":
-		return "a JPEG is not repainted: its compression would not keep the color"
-	case p.lossy:
-		return "a picture with lossy compression is not repainted: it would not keep the color"
-	case p.More != "":
-		return "a picture is not repainted where " + p.More
-	case p.Profile != "" && p.Codes == nil:
-		return "a picture whose color profile has tables, or is for grays, is not repainted"
-	case p.Codes != nil && p.Own == nil:
-		return "a picture with a color profile is not repainted when it is that large"
-	case p.Codes != nil && p.Format == "BMP":
-		return "a BMP with a color profile of its own is not repainted"
-	}
-	return ""
-}
-
 // format is one kind of picture file: how to recognize it, read it, and where it keeps its color profile and orientation.
 type format struct {
 	name   string
@@ -217,8 +195,8 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 			gray.Pix[i] = 255 - v
 		}
 	}
-	p = &Picture{Format: f.name, More: f.more(data, img, m)}
-	p.lossy = f.name == "WebP" && Lossy(data)
+	p = &Picture{Format: f.name}
+	p.weigh(data, img, m)
 	if how.own {
 		p.most = limits.PictureBytes / (perPixel(config, m) + 4)
 	}
@@ -245,21 +223,6 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 		p.Inks = &image.CMYK{Pix: turned.Pix, Stride: turned.Stride, Rect: turned.Rect}
 	}
 	return p, nil
-}
-
-// more says what of a file is not in its pixels.
-func (f format) more(data []byte, img image.Image, m meta) string {
-	switch img.(type) {
-	case *image.NRGBA64, *image.RGBA64, *image.Gray16:
-		return "it has 16 bits a channel"
-	}
-	switch {
-	case m.lab != 0:
-		return "it is in CIELAB"
-	case f.name == "WebP" && Frames(data) > 1 && anyLossy(data):
-		return "some of its frames are compressed with loss"
-	}
-	return ""
 }
 
 func (f format) damaged(err error) error {

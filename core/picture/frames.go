@@ -154,19 +154,6 @@ func Lossy(data []byte) (lossy bool) {
 	return lossy
 }
 
-// anyLossy says whether a frame of an animated WebP is compressed with loss.
-func anyLossy(data []byte) (lossy bool) {
-	riff(data, func(kind string, body []byte) bool {
-		if kind == "ANMF" {
-			if frame := alone(data, body); frame != nil {
-				lossy = lossy || Lossy(frame)
-			}
-		}
-		return !lossy
-	})
-	return lossy
-}
-
 // still is an animated WebP as a picture of its first frame, which readers of pictures do not look for; any other as it is.
 func still(data []byte) []byte {
 	out := data

@@ -691,18 +691,11 @@ func readAll(values []string) ([]color.RGB8, error) {
 func exactly(values []string) ([]color.Lab, error) {
 	out := make([]color.Lab, len(values))
 	for i, v := range values {
-		if c, err := color.FromHex(v); err == nil { // most are
-			out[i] = c.Lab()
-			continue
-		}
 		t, err := read(v)
 		if err != nil {
 			return nil, err
 		}
-		out[i] = t.RGB8().Lab()
-		if t.Outside() {
-			out[i] = t.RGB.Lab()
-		}
+		out[i] = t.RGB.Lab()
 	}
 	return out, nil
 }
