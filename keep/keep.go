@@ -225,16 +225,13 @@ type Given struct {
 // Color is a color that it decides.
 func (g Given) Color() library.Color { return library.Color{Master: g.Master, RGB: g.RGB} }
 
-// sameSpectrum is how far a reading may be from how its spectrum looks, ΔE00: instruments and programs differ by their tables.
-const sameSpectrum = 1
-
 // Spectrum is the master that a reading of a spectrum is; one that looks otherwise than the reading is an error.
 func Spectrum(field string, lab color.Lab, s color.Spectrum) (m library.Master, err error) {
 	looks, err := s.Lab()
 	if err != nil {
 		return m, Wrong(field, "%v", err)
 	}
-	if de := color.DeltaE00(looks, lab); de > sameSpectrum {
+	if de := color.DeltaE00(looks, lab); de > color.SameSpectrum {
 		return m, Wrong(field, "the spectrum looks like Lab %s, which is %.1f %s from the reading %s", library.WriteLab(looks), de, color.Word(de),
 			library.WriteLab(lab))
 	}

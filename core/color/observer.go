@@ -45,6 +45,10 @@ func (s Spectrum) Lab() (Lab, error) {
 	return LabD50(xyz[0]/white[0]*d50[0], xyz[1]/white[1], xyz[2]/white[2]*d50[2]), nil
 }
 
+// SameSpectrum is how far a spectrum may look from the CIELAB that was read with it and count as that, ΔE00: instruments and programs
+// differ by their tables.
+const SameSpectrum = 1
+
 // check says, as an error, what is wrong with a spectrum.
 func (s Spectrum) check() error {
 	if !(s.Start > 0) || !(s.Step >= 1 && s.Step <= 20) || len(s.Values) < 2 {

@@ -254,9 +254,6 @@ func (r *cxfReader) tint(o cxfObject) bool {
 	return false
 }
 
-// sameSpectrum is how far a spectrum may look from the CIELAB beside it and count as that, ΔE00: programs differ by their tables.
-const sameSpectrum = 1
-
 // spectrum takes the spectrum of an object as its reading, if it is what the CIELAB beside it says. Without that it is how the object
 // looks.
 func (r *cxfReader) spectrum(o cxfObject, c *library.Color, lab *color.Lab) (*color.Lab, error) {
@@ -283,7 +280,7 @@ func (r *cxfReader) spectrum(o cxfObject, c *library.Color, lab *color.Lab) (*co
 		lab = &looks
 	case len(r.adapted) > 0 && r.adapted[len(r.adapted)-1] == o.Name: // the spectrum says how it looks in D50
 		r.adapted, lab = r.adapted[:len(r.adapted)-1], &looks
-	case color.DeltaE00(looks, *lab) > sameSpectrum:
+	case color.DeltaE00(looks, *lab) > color.SameSpectrum:
 		r.apart = append(r.apart, o.Name)
 		return lab, nil
 	}

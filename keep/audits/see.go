@@ -19,6 +19,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/audit/kinds"
+	"huekeep/core/audit/pixels"
 	"huekeep/core/audit/scanning"
 	"huekeep/core/color"
 	"huekeep/core/limits"
@@ -171,7 +172,7 @@ func (s seeing) frame(data []byte) (v see.View, err error) {
 		return false, err
 	})
 	if err == nil && most < 0 {
-		err = fmt.Errorf("no frame that shows from %s on has it", clock(s.Second))
+		err = fmt.Errorf("no frame that shows from %s on has it", pixels.Clock(s.Second))
 	}
 	return v, err
 }
@@ -627,7 +628,7 @@ func leavesOf(kind string, text []byte, k keptReport) (l leaves, err error) {
 		for _, n := range l.list {
 			name := strconv.Itoa(int(n))
 			if l.video {
-				name = clock(n)
+				name = pixels.Clock(n)
 			}
 			l.names = append(l.names, name)
 		}
@@ -660,9 +661,6 @@ func (l leaves) at(n int) (leaf int, second float64) {
 	is := l.list[min(n, len(l.list))-1]
 	return int(is), is
 }
-
-// clock writes seconds as reports do.
-func clock(seconds float64) string { return fmt.Sprintf("%d:%02d", int(seconds)/60, int(seconds)%60) }
 
 var onPage = regexp.MustCompile(`^(?:page|slide)s? (\d+)\b`)
 

@@ -41,7 +41,7 @@ func ScanVideo(s *scanning.Scanner, p *source.Part, name string) (string, error)
 	frames, all := 0, 0.0
 	looked, err := s.Frames(data, mostFrames, func(at, lasts float64, frame *image.NRGBA) error {
 		frames++
-		if err := s.Watch.At(fmt.Sprintf("frame at %s", clock(at)), -1); err != nil {
+		if err := s.Watch.At(fmt.Sprintf("frame at %s", Clock(at)), -1); err != nil {
 			return err
 		}
 		for _, a := range areas(frame, videoNoise) {
@@ -66,7 +66,7 @@ func ScanVideo(s *scanning.Scanner, p *source.Part, name string) (string, error)
 	for _, c := range order {
 		k := found[c]
 		s.Add(&audit.Use{Value: c.Hex(), Color: audit.Screen(c), Where: fmt.Sprintf("%s from %s on", audit.Plural(k.frames, "frame"),
-			clock(k.first)), Count: areaCount(s, int(1e6*k.shown/max(all, 1e-9)), 1e6), Pixels: true,
+			Clock(k.first)), Count: areaCount(s, int(1e6*k.shown/max(all, 1e-9)), 1e6), Pixels: true,
 			More:  &audit.More{Slack: [3]float64{3, 3, 3}},
 			Fixed: "the pixels of a video are not repainted"})
 	}
@@ -88,4 +88,5 @@ func spacing(l scanning.Looked) string {
 	return said
 }
 
-func clock(seconds float64) string { return fmt.Sprintf("%d:%02d", int(seconds)/60, int(seconds)%60) }
+// Clock is a time of a video as reports write it: "1:05".
+func Clock(seconds float64) string { return fmt.Sprintf("%d:%02d", int(seconds)/60, int(seconds)%60) }
