@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"os"
 	"time"
 
 	"huekeep/core/limits"
@@ -124,6 +125,59 @@ func (b *Base) Load(ctx context.Context, key string) ([]byte, error) {
 		return nil, ErrSpoiled
 	}
 	return data, nil
+}
+
+// Scratch is a file without a name on the disk of this machine: it is there as long as it is open, and goes with a program that is killed.
+func Scratch() (*os.File, error) {
+	f, err := os.CreateTemp("", "huekeep-scratch")
+	if err != nil {
+		return nil, err
+	}
+	if err := os.Remove(f.Name()); err != nil {
+		return nil, errors.Join(err, f.Close())
+	}
+	return f, nil
+}
+
+// Spooled is a stored file on the disk of this machine, for one that is too large to be held. It is gone when it is closed.
+type Spooled struct {
+	*os.File
+	Size int64  // bytes
+	Sum  string // SHA-256 in hexadecimal digits
+}
+
+// Spool is Load of a file that may be large.
+func (b *Base) Spool(ctx context.Context, key string) (out Spooled, err error) {
+	in, _, err := b.Files.Open(ctx, key)
+	if errors.Is(err, filestore.ErrNotFound) {
+		return out, ErrLost
+	} else if err != nil {
+		return out, filesError(err)
+	}
+	defer in.Close()
+	if out.File, err = Scratch(); err != nil {
+		return out, err
+	}
+	defer func() {
+		if err != nil {
+			out.Close()
+		}
+	}()
+	sum := sha256.New()
+	if out.Size, err = io.Copy(io.MultiWriter(out, sum), in); err != nil {
+		return out, filesError(err)
+	}
+	if _, err = out.Seek(0, io.SeekStart); err != nil {
+		return out, err
+	}
+	out.Sum = hex.EncodeToString(sum.Sum(nil))
+	row, err := b.DB.With(ctx).File(key)
+	if err == nil && out.Sum != row.SHA256 {
+		err = ErrSpoiled
+	} else if errors.Is(err, store.ErrNotFound) {
+		err = nil // of before checksums were kept
+	}
+	return out, err
 }
 
 // PutBack stores what was lost of a file that is on record; ErrSpoiled says that it is something else.

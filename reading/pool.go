@@ -16,6 +16,7 @@ import (
 	"syscall"
 	"time"
 
+	"huekeep/core/audit"
 	"huekeep/core/limits"
 )
 
@@ -65,7 +66,9 @@ func (p *Pool) Counted() Count { return Count{p.begun.Load(), p.died.Load(), p.l
 func (p *Pool) Waiting() (taken, waiting int, longest time.Duration) { return p.Turns.Now() }
 
 // Begin begins work for a house.
-func (p *Pool) Begin(house int64) Session { return &session{pool: p, house: house} }
+func (p *Pool) Begin(house int64, rules audit.Rules) Session {
+	return &session{pool: p, house: house, rules: &rules}
+}
 
 // Close ends the processes that wait for work.
 func (p *Pool) Close() {

@@ -22,24 +22,24 @@ type Watch func(what string, share float64)
 // Load gives the bytes of a file; it may be called again.
 type Load func(ctx context.Context) ([]byte, error)
 
-// Session is work on the files of one project.
+// Session is work on the files of one project, by the rules that it was begun with.
 type Session interface {
-	// Read finds the colors in a file, and says whether they hang on no other file (audit.Scan.Alone). An error that is Sentence names the
-	// file and what is wrong with it; the others can still be read.
-	Read(ctx context.Context, name string, load Load, watch Watch) (alone bool, err error)
-	// Judge judges the files that were read, in their order, with what they use of each other.
-	Judge(ctx context.Context, rules audit.Rules, each func(report audit.Report) error) error
+	// Read finds the colors in a file and gives its report, if it hangs on no other file (audit.Scan.Alone); nil for one whose report comes
+	// with Judge. An error that is Sentence names the file and what is wrong with it; the others can still be read.
+	Read(ctx context.Context, name string, load Load, watch Watch) (*audit.Report, error)
+	// Judge judges the files that were read and have no report yet, in their order, with what they use of each other.
+	Judge(ctx context.Context, each func(report audit.Report) error) error
 	// Repaint repaints a file by itself.
-	Repaint(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan, watch Watch) (*repaint.Result, error)
+	Repaint(ctx context.Context, name string, load Load, plan Plan, watch Watch) (*repaint.Result, error)
 	// Classes are the utility classes that a file names, and those that a plan does not change at every place of it (repaint.Classes).
-	Classes(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan) (all, held []string, err error)
+	Classes(ctx context.Context, name string, load Load, plan Plan) (all, held []string, err error)
 	// End gives the process back.
 	End()
 }
 
 // Reader begins sessions.
 type Reader interface {
-	Begin(house int64) Session
+	Begin(house int64, rules audit.Rules) Session
 	// Gather finds the colors of a file that somebody was sent. Sentences are its errors where the file is to blame.
 	Gather(ctx context.Context, house int64, name string, data []byte) (gather.Found, error)
 }

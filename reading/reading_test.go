@@ -63,10 +63,11 @@ func TestAProcessSaysWhatTheReaderSays(t *testing.T) {
 	p := pool(t, time.Minute, reading.MemoryPerProcess)
 	with := kinds.NewTogether()
 	judge := audit.NewJudge(rules())
-	s := p.Begin(1)
+	s := p.Begin(1, rules())
 	defer s.End()
 	var names []string
 	var scans []*audit.Scan
+	got := map[string]audit.Report{}
 	for _, f := range demo.Files() {
 		scan, err := kinds.ReadWith(f.Name, f.Data, kinds.Options{With: with})
 		if strings.HasSuffix(f.Name, ".mp4") {
@@ -74,12 +75,21 @@ func TestAProcessSaysWhatTheReaderSays(t *testing.T) {
 		}
 		require.NoError(t, err)
 		names, scans = append(names, f.Name), append(scans, scan)
-		require.NoError(t, second(s.Read(t.Context(), f.Name, of(f.Data), quiet)))
+		r, err := s.Read(t.Context(), f.Name, of(f.Data), quiet)
+		require.NoError(t, err)
+		assert.Equal(t, scan.Alone, r != nil, "%s is judged at once if it hangs on no other", f.Name)
+		if r != nil {
+			got[f.Name] = *r
+		}
 	}
 	with.Finish()
-	n := 0
-	require.NoError(t, s.Judge(t.Context(), rules(), func(r audit.Report) error {
-		want := judge.Judge(names[n], scans[n])
+	apart := len(got)
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { got[r.Path] = r; return nil }))
+	assert.Positive(t, apart)
+	assert.Greater(t, len(got), apart, "others hang on each other")
+	assert.Len(t, got, len(names))
+	for n, name := range names {
+		r, want := got[name], judge.Judge(name, scans[n])
 		assert.Equal(t, want.Uses, r.Uses, names[n])
 		assert.Equal(t, want.Score, r.Score, names[n])
 		require.Len(t, r.Colors, len(want.Colors), names[n])
@@ -88,17 +98,14 @@ func TestAProcessSaysWhatTheReaderSays(t *testing.T) {
 			assert.Equal(t, want.Colors[i].Verdict, r.Colors[i].Verdict)
 			assert.Len(t, r.Colors[i].Places, len(want.Colors[i].Places))
 		}
-		n++
-		return nil
-	}))
-	assert.Len(t, names, n)
+	}
 	sheet := []byte(".a { color: #E2572B; border-color: #E1572C }")
 	want, err := repaint.File("a.css", sheet, rules(), repaint.Plan{Colors: []repaint.Step{{From: "#E2572B", To: "Moss"}}}, kinds.Options{})
 	require.NoError(t, err)
-	got, err := s.Repaint(t.Context(), "a.css", of(sheet), rules(), reading.Plan{Colors: []repaint.Step{{From: "#E2572B", To: "Moss"}}}, quiet)
+	made, err := s.Repaint(t.Context(), "a.css", of(sheet), reading.Plan{Colors: []repaint.Step{{From: "#E2572B", To: "Moss"}}}, quiet)
 	require.NoError(t, err)
-	assert.Equal(t, string(want.Data), string(got.Data))
-	assert.Equal(t, want.Uses, got.Uses)
+	assert.Equal(t, string(want.Data), string(made.Data))
+	assert.Equal(t, want.Uses, made.Uses)
 	found, err := p.Gather(t.Context(), 1, "a.gpl", []byte("GIMP Palette\nName: Own\n#\n226 87 43 Ember\n"))
 	require.NoError(t, err)
 	require.Len(t, found.Colors, 1)
@@ -119,9 +126,9 @@ func slow() []byte {
 
 func TestAFileThatTakesTooLongIsSaidAndTheOthersAreJudged(t *testing.T) {
 	p := pool(t, time.Minute, reading.MemoryPerProcess)
-	s := p.Begin(1)
+	s := p.Begin(1, rules())
 	defer s.End()
-	require.NoError(t, second(s.Read(t.Context(), "a.css", of([]byte("a{color:#E2572B}")), quiet)))
+	require.NoError(t, second(s.Read(t.Context(), "a.css", of([]byte("a{color:var(--e)}")), quiet)))
 	data := slow()
 	p.Limit = 200 * time.Millisecond // the process is there by now
 	begun := time.Now()
@@ -131,16 +138,16 @@ func TestAFileThatTakesTooLongIsSaidAndTheOthersAreJudged(t *testing.T) {
 	require.ErrorAs(t, err, &said)
 	assert.Contains(t, err.Error(), "slow.css: it takes too long to read (over 0.2 seconds)")
 	assert.Less(t, time.Since(begun), 30*time.Second)
-	require.NoError(t, second(s.Read(t.Context(), "b.css", of([]byte("b{color:#E2572B}")), quiet)))
+	require.NoError(t, second(s.Read(t.Context(), "b.css", of([]byte("b{--e:#E2572B}")), quiet)))
 	var paths []string
-	require.NoError(t, s.Judge(t.Context(), rules(), func(r audit.Report) error { paths = append(paths, r.Path); return nil }))
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { paths = append(paths, r.Path); return nil }))
 	assert.Equal(t, []string{"a.css", "b.css"}, paths)
 	assert.EqualValues(t, 1, p.Counted().Late)
 }
 
 func TestGivingUpEndsTheProcess(t *testing.T) {
 	p := pool(t, time.Minute, reading.MemoryPerProcess)
-	s := p.Begin(1)
+	s := p.Begin(1, rules())
 	defer s.End()
 	ctx, stop := context.WithCancel(t.Context())
 	data := slow()
@@ -156,17 +163,34 @@ func TestGivingUpEndsTheProcess(t *testing.T) {
 // A file that takes more memory than there is ends its process, and nothing else. What was read before it is read again.
 func TestAFileThatTakesTooMuchMemoryEndsItsProcessOnly(t *testing.T) {
 	p := pool(t, time.Minute, 168<<20)
-	s := p.Begin(1)
+	s := p.Begin(1, rules())
 	defer s.End()
-	require.NoError(t, second(s.Read(t.Context(), "a.css", of([]byte("a{color:#E2572B}")), quiet)))
+	require.NoError(t, second(s.Read(t.Context(), "a.css", of([]byte("a{--e:#E2572B}")), quiet)))
 	_, err := s.Read(t.Context(), "large.css", of([]byte(strings.Repeat("a{color:#112233;fill:#445566}\n", 1_000_000))), quiet)
 	var said reading.Sentence
 	require.ErrorAs(t, err, &said)
 	assert.Contains(t, err.Error(), "of memory to read")
 	uses := 0
-	require.NoError(t, s.Judge(t.Context(), rules(), func(r audit.Report) error { uses += r.Uses; return nil }))
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { uses += r.Uses; return nil }))
 	assert.Equal(t, 1, uses)
 	assert.Positive(t, p.Counted().Died)
+}
+
+// What is kept of a project is what its files hang on each other by: hundreds of others take no more memory than one.
+func TestAProjectTakesNoMoreMemoryThanItsLargestFile(t *testing.T) {
+	p := pool(t, time.Minute, 168<<20)
+	s := p.Begin(1, rules())
+	defer s.End()
+	require.NoError(t, second(s.Read(t.Context(), "a.css", of([]byte("a{--e:#E2572B}")), quiet)))
+	sheet := of([]byte(strings.Repeat("a{color:#E2572B;fill:#445566}\n", 4_000)))
+	for i := range 100 {
+		r, err := s.Read(t.Context(), fmt.Sprintf("%d.css", i), sheet, quiet)
+		require.NoError(t, err, i)
+		require.NotNil(t, r)
+		require.Equal(t, 8_000, r.Uses)
+	}
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { assert.Equal(t, "a.css", r.Path); return nil }))
+	assert.Zero(t, p.Counted().Died)
 }
 
 // A house that has many files waits for one that has one, and not the other way round.
@@ -232,13 +256,10 @@ func BenchmarkReadApart(b *testing.B) {
 	})
 	b.Run("apart", func(b *testing.B) {
 		p := pool(b, time.Minute, reading.MemoryPerProcess)
-		s := p.Begin(1)
+		s := p.Begin(1, rules())
 		defer s.End()
 		for b.Loop() {
 			if _, err := s.Read(b.Context(), "a.css", of(file), quiet); err != nil {
-				b.Fatal(err)
-			}
-			if err := s.Judge(b.Context(), audit.Rules{}, func(audit.Report) error { return nil }); err != nil {
 				b.Fatal(err)
 			}
 		}
@@ -246,7 +267,7 @@ func BenchmarkReadApart(b *testing.B) {
 	b.Run("begun anew", func(b *testing.B) {
 		for b.Loop() {
 			p := pool(b, time.Minute, reading.MemoryPerProcess)
-			s := p.Begin(1)
+			s := p.Begin(1, rules())
 			if _, err := s.Read(b.Context(), "a.css", of(file), quiet); err != nil {
 				b.Fatal(err)
 			}

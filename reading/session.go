@@ -25,8 +25,9 @@ const judging = 10
 type session struct {
 	pool  *Pool
 	house int64
+	rules *audit.Rules // nil where nothing is judged
 	at    *process
-	read  []file // that the process has to have
+	read  []file // that the process has to have: those whose reports hang on each other
 	has   int    // how many of them it has
 	bad   int
 }
@@ -37,29 +38,31 @@ type file struct {
 }
 
 // Read implements Session.
-func (s *session) Read(ctx context.Context, name string, load Load, watch Watch) (alone bool, err error) {
+func (s *session) Read(ctx context.Context, name string, load Load, watch Watch) (report *audit.Report, err error) {
 	if s.bad >= mostBad {
-		return false, Sentence(fmt.Sprintf("%s: it was not read, since %d files before it could not be read to their end", path.Base(name),
+		return nil, Sentence(fmt.Sprintf("%s: it was not read, since %d files before it could not be read to their end", path.Base(name),
 			s.bad))
 	}
 	if err := s.ready(ctx, watch); err != nil {
-		return false, err
+		return nil, err
 	}
-	alone, err = s.one(ctx, file{name, load}, watch)
+	report, err = s.one(ctx, file{name, load}, watch)
 	var died errDied
 	if errors.As(err, &died) && len(s.read) > 0 { // was it this one, or what is kept of those before it?
-		other := &session{pool: s.pool, house: s.house}
+		other := &session{pool: s.pool, house: s.house, rules: s.rules}
 		_, err = other.one(ctx, file{name, load}, watch)
 		other.End()
 		if err == nil {
-			return false, s.together()
+			return nil, s.together()
 		}
 	}
-	if err == nil {
-		s.read, s.has = append(s.read, file{name, load}), s.has+1
-		return alone, nil
+	if err != nil {
+		return nil, s.said(name, err)
 	}
-	return false, s.said(name, err)
+	if report == nil {
+		s.read, s.has = append(s.read, file{name, load}), s.has+1
+	}
+	return report, nil
 }
 
 // together is said of a project that a process cannot hold.
@@ -107,18 +110,18 @@ func (s *session) ready(ctx context.Context, watch Watch) error {
 }
 
 // one reads a file, in its turn.
-func (s *session) one(ctx context.Context, f file, watch Watch) (alone bool, err error) {
+func (s *session) one(ctx context.Context, f file, watch Watch) (report *audit.Report, err error) {
 	err = s.turn(ctx, f.load, func(data []byte) error {
-		_, err := s.ask(ctx, request{What: askRead, Name: f.name, Limit: s.pool.Limit}, data, patience, func(a answer) error {
+		_, err := s.ask(ctx, request{What: askRead, Name: f.name, Limit: s.pool.Limit}, data, patience, func(a answer) (err error) {
 			if !a.Done {
 				watch(a.Stage, a.Share)
 			}
-			alone = a.Alone
-			return nil
+			report, err = a.report()
+			return err
 		})
 		return err
 	})
-	return alone, err
+	return report, err
 }
 
 // turn waits for a turn and loads a file.
@@ -144,6 +147,12 @@ func (s *session) ask(ctx context.Context, r request, data []byte, patience time
 		if s.at, err = s.pool.take(); err != nil {
 			return nil, err
 		}
+		if s.rules != nil {
+			if err := s.afresh(ctx, s.at, *s.rules); err != nil {
+				s.at = nil
+				return nil, err
+			}
+		}
 	}
 	inTime := false
 	written, err = s.pool.ask(ctx, s.at, r, data, patience, func(a answer) error {
@@ -162,22 +171,21 @@ func (s *session) ask(ctx context.Context, r request, data []byte, patience time
 }
 
 // Judge implements Session.
-func (s *session) Judge(ctx context.Context, rules audit.Rules, each func(report audit.Report) error) error {
+func (s *session) Judge(ctx context.Context, each func(report audit.Report) error) error {
+	if len(s.read) == 0 {
+		return nil
+	}
 	quiet := func(string, float64) {}
 	if err := s.ready(ctx, quiet); err != nil {
 		return err
 	}
 	err := s.turn(ctx, nil, func([]byte) error {
-		_, err := s.ask(ctx, request{What: askJudge, Rules: rules, Limit: judging * s.pool.Limit}, nil, patience, func(a answer) error {
-			if a.Report == nil {
-				return nil
-			}
-			var report audit.Report
-			if err := json.Unmarshal(a.Report, &report); err != nil {
+		_, err := s.ask(ctx, request{What: askJudge, Limit: judging * s.pool.Limit}, nil, patience, func(a answer) error {
+			report, err := a.report()
+			if err != nil || report == nil {
 				return err
 			}
-			report.Alone = a.Alone
-			return each(report)
+			return each(*report)
 		})
 		return err
 	})
@@ -194,10 +202,9 @@ func (s *session) Judge(ctx context.Context, rules audit.Rules, each func(report
 }
 
 // Repaint implements Session.
-func (s *session) Repaint(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan, watch Watch) (result *repaint.Result,
-	err error) {
+func (s *session) Repaint(ctx context.Context, name string, load Load, plan Plan, watch Watch) (result *repaint.Result, err error) {
 	err = s.turn(ctx, load, func(data []byte) error {
-		written, err := s.ask(ctx, request{What: askRepaint, Name: name, Rules: rules, Plan: plan, Limit: 3 * s.pool.Limit}, data, patience,
+		written, err := s.ask(ctx, request{What: askRepaint, Name: name, Plan: plan, Limit: 3 * s.pool.Limit}, data, patience,
 			func(a answer) error {
 				if !a.Done {
 					watch(a.Stage, a.Share)
@@ -220,12 +227,12 @@ func (s *session) Repaint(ctx context.Context, name string, load Load, rules aud
 }
 
 // Classes implements Session.
-func (s *session) Classes(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan) (all, held []string, err error) {
+func (s *session) Classes(ctx context.Context, name string, load Load, plan Plan) (all, held []string, err error) {
 	err = s.turn(ctx, load, func(data []byte) error {
 		if !repaint.MayHaveClasses(data) {
 			return nil
 		}
-		_, err := s.ask(ctx, request{What: askClasses, Name: name, Rules: rules, Plan: plan, Limit: s.pool.Limit}, data, patience,
+		_, err := s.ask(ctx, request{What: askClasses, Name: name, Plan: plan, Limit: s.pool.Limit}, data, patience,
 			func(a answer) error {
 				if a.Done {
 					all, held = a.Classes, a.Held
@@ -259,6 +266,15 @@ func (p *Pool) Gather(ctx context.Context, house int64, name string, data []byte
 	return found, nil
 }
 
+// afresh has a process forget what it knows and judge by rules from now on; one that cannot is ended.
+func (s *session) afresh(ctx context.Context, w *process, rules audit.Rules) error {
+	_, err := s.pool.ask(ctx, w, request{What: askAfresh, Rules: rules}, nil, patience, func(answer) error { return nil })
+	if err != nil {
+		w.kill()
+	}
+	return err
+}
+
 // End implements Session.
 func (s *session) End() {
 	if s.at == nil {
@@ -266,10 +282,7 @@ func (s *session) End() {
 	}
 	w := s.at
 	s.at = nil
-	if _, err := s.pool.ask(context.Background(), w, request{What: askAfresh}, nil, patience,
-		func(answer) error { return nil }); err != nil {
-		w.kill()
-		return
+	if s.afresh(context.Background(), w, audit.Rules{}) == nil {
+		s.pool.put(w)
 	}
-	s.pool.put(w)
 }

@@ -41,7 +41,7 @@ const (
 	askGather
 	askTask
 	askClasses
-	askAfresh // another project begins
+	askAfresh // another project begins, with its rules
 )
 
 // answer is what comes back: how far it is, a report, and at the end Done with what came of it. The bytes of a file that was made follow.
@@ -53,17 +53,25 @@ type answer struct {
 	Found         *gather.Found
 	Classes, Held []string
 	Size          int64
-	Alone         bool // of a file that was read, or of a report
 	Done          bool
 	Late          bool
 	Wrong         string // a sentence
+}
+
+// report is what an answer says of a file; nil for nothing.
+func (a answer) report() (*audit.Report, error) {
+	if a.Report == nil {
+		return nil, nil
+	}
+	r := &audit.Report{}
+	return r, json.Unmarshal(a.Report, r)
 }
 
 // Work answers requests until there are no more. It is what a process does.
 func Work(ctx context.Context, in io.Reader, out io.Writer) error {
 	from, to := bufio.NewReaderSize(in, 1<<16), bufio.NewWriterSize(out, 1<<16)
 	w := &worker{ctx: ctx, in: from, out: to, decode: gob.NewDecoder(from), encode: gob.NewEncoder(to)}
-	w.afresh()
+	w.afresh(audit.Rules{})
 	for {
 		var r request
 		if err := w.decode.Decode(&r); errors.Is(err, io.EOF) {
@@ -83,8 +91,10 @@ type worker struct {
 	out    *bufio.Writer
 	decode *gob.Decoder
 	encode *gob.Encoder
+	rules  audit.Rules
+	judge  *audit.Judge // by them; nil until there is something to judge
 	with   *kinds.Together
-	scans  []named
+	scans  []named // that hang on each other
 }
 
 type named struct {
@@ -92,7 +102,9 @@ type named struct {
 	scan *audit.Scan
 }
 
-func (w *worker) afresh() { w.with, w.scans = kinds.NewTogether(), nil }
+func (w *worker) afresh(rules audit.Rules) {
+	w.rules, w.judge, w.with, w.scans = rules, nil, kinds.NewTogether(), nil
+}
 
 func (w *worker) say(a answer) error {
 	if err := w.encode.Encode(a); err != nil {
@@ -111,11 +123,11 @@ func (w *worker) answer(r request) error {
 	}
 	switch r.What {
 	case askAfresh:
-		w.afresh()
+		w.afresh(r.Rules)
 		debug.FreeOSMemory()
 		return w.say(answer{Done: true})
 	case askJudge:
-		return w.judge(r)
+		return w.judgeTogether()
 	case askRepaint:
 		return w.repaint(r, data)
 	case askGather:
@@ -164,40 +176,61 @@ func (w *worker) within(r request, share func(float64) float64, f func(o kinds.O
 	return answer{Done: true}, nil
 }
 
+// read reads a file, and judges it at once if it hangs on no other, so that its scan need not be kept.
 func (w *worker) read(r request, data []byte) error {
-	alone := false
+	var report *audit.Report
 	a, err := w.within(r, func(s float64) float64 { return s }, func(o kinds.Options) error {
-		o.With = w.with
+		o.With = kinds.NewTogether()
 		scan, err := kinds.ReadWith(r.Name, data, o)
-		if err == nil {
-			alone = scan.Alone
-			scan.File = nil // it is not written, and may be large
-			w.scans = append(w.scans, named{r.Name, scan})
+		if err != nil {
+			return err
 		}
-		return err
+		scan.File = nil // it is not written, and may be large
+		if scan.Alone {
+			o.With.Finish()
+			its := w.judgeOne(r.Name, scan)
+			report = &its
+			return nil
+		}
+		if err := w.with.Join(o.With); err != nil {
+			return fmt.Errorf("%s: together with what the files before it define, %w", path.Base(r.Name), err)
+		}
+		w.scans = append(w.scans, named{r.Name, scan})
+		return nil
 	})
 	if err != nil {
 		return err
 	}
-	a.Alone = alone
-	return w.say(a)
-}
-
-func (w *worker) judge(r request) error {
-	w.with.Finish()
-	judge := audit.NewJudge(r.Rules)
-	for i, s := range w.scans {
-		report := judge.Judge(s.name, s.scan)
-		w.scans[i] = named{}
-		text, err := json.Marshal(report)
-		if err != nil {
-			return err
-		}
-		if err := w.say(answer{Report: text, Alone: report.Alone}); err != nil {
+	if report != nil && a.Wrong == "" && !a.Late {
+		if a.Report, err = json.Marshal(report); err != nil {
 			return err
 		}
 	}
-	w.afresh()
+	return w.say(a)
+}
+
+// judgeOne judges a scan that is whole.
+func (w *worker) judgeOne(name string, scan *audit.Scan) audit.Report {
+	if w.judge == nil {
+		w.judge = audit.NewJudge(w.rules)
+	}
+	return w.judge.Judge(name, scan)
+}
+
+// judgeTogether judges the files that hang on each other.
+func (w *worker) judgeTogether() error {
+	w.with.Finish()
+	for i, s := range w.scans {
+		w.scans[i] = named{}
+		text, err := json.Marshal(w.judgeOne(s.name, s.scan))
+		if err != nil {
+			return err
+		}
+		if err := w.say(answer{Report: text}); err != nil {
+			return err
+		}
+	}
+	w.with, w.scans = kinds.NewTogether(), nil
 	return w.say(answer{Done: true})
 }
 
@@ -212,7 +245,7 @@ func (w *worker) repaint(r request, data []byte) error {
 	}
 	var result *repaint.Result
 	a, err := w.within(r, thirds, func(o kinds.Options) (err error) {
-		result, err = repaint.FileBy(r.Name, data, r.Rules, r.Plan.of, o)
+		result, err = repaint.FileBy(r.Name, data, w.rules, r.Plan.of, o)
 		return err
 	})
 	if err != nil {
@@ -232,7 +265,7 @@ func (w *worker) repaint(r request, data []byte) error {
 func (w *worker) classes(r request, data []byte) error {
 	var all, held []string
 	a, err := w.within(r, func(s float64) float64 { return s }, func(o kinds.Options) (err error) {
-		all, held, err = repaint.Classes(r.Name, data, r.Rules, r.Plan.of, o)
+		all, held, err = repaint.Classes(r.Name, data, w.rules, r.Plan.of, o)
 		return err
 	})
 	if err != nil {

@@ -359,8 +359,8 @@ func (s *server) GetRepainted(ctx context.Context, in api.GetRepaintedRequestObj
 
 func (s *server) DownloadRepainted(ctx context.Context, in api.DownloadRepaintedRequestObject) (api.DownloadRepaintedResponseObject,
 	error) {
-	name, data, err := s.Audits.RepaintedFileOf(ctx, actorOf(ctx), in.Repaint)
-	return file{data, "application/octet-stream", name}, err
+	name, from, err := s.Audits.RepaintedFileOf(ctx, actorOf(ctx), in.Repaint)
+	return largeFile{from, name}, err
 }
 
 func (s *server) TakeRepainted(ctx context.Context, in api.TakeRepaintedRequestObject) (api.TakeRepaintedResponseObject, error) {

@@ -35,7 +35,6 @@ type Report struct {
 	Notes    []string    `json:"notes"`
 	Unread   []Unread    `json:"unread,omitempty"` // parts that could not be read
 	Parts    int         `json:"parts,omitempty"`
-	Alone    bool        `json:"-"` // as of Scan
 }
 
 // Undecided is a use of what may be a color and could not be determined.
@@ -294,7 +293,7 @@ type group struct {
 // Judge gives every color of a scan its verdict. The same scan and rules give the same report, byte for byte: the
 // colors that need a decision come first, then by count.
 func (j *Judge) Judge(path string, s *Scan) Report {
-	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: slices.Clone(s.Notes), Unread: s.Unread, Parts: s.Parts, Alone: s.Alone,
+	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: slices.Clone(s.Notes), Unread: s.Unread, Parts: s.Parts,
 		Colors: []Judged{}, Unjudged: []Undecided{}}
 	found := map[group]*Judged{}
 	var order []group

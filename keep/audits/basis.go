@@ -7,11 +7,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
+	"os"
 	"path"
 	"slices"
 	"strings"
 
 	"huekeep/core/audit"
+	"huekeep/keep"
 	"huekeep/reading"
 	"huekeep/store"
 )
@@ -28,7 +31,7 @@ type bases struct {
 
 // The first letter of a basis tells whether the file hangs on others.
 const (
-	alone  = "a"
+	apart  = "a"
 	shared = "s"
 )
 
@@ -81,7 +84,7 @@ func sumOf(texts ...string) string {
 func (b bases) start(kind string) string { return kind + b.rules[:14] }
 
 // alone is the basis of a file that hangs on no other.
-func (b bases) alone(path string) string { return b.start(alone) + sumOf(b.rules, path, b.sums[path]) }
+func (b bases) alone(path string) string { return b.start(apart) + sumOf(b.rules, path, b.sums[path]) }
 
 // shared is the basis of each file that hangs on others, by their paths.
 func (b bases) shared(paths []string) map[string]string {
@@ -114,10 +117,55 @@ type finding struct {
 	same   map[string]bool     // that of the run before
 	basis  map[string]string
 	unread []audit.Unread
+	judged map[string]judgedFile // now, by path
+	text   *os.File              // their reports, one after the other
+	rules  audit.Rules
+	judge  *audit.Judge // for its tolerances
 }
 
-// read reads what has to be, in the order of the files. Those that hang on others are read together or not at all.
-func (f *finding) read(ctx context.Context, session *reading.Session) error {
+// judgedFile is what is put down of a file.
+type judgedFile struct {
+	row     store.Audit // but for where its report is stored
+	report  *io.SectionReader
+	colors  []store.AuditColor
+	wanting map[string]bool // what in it wants a decision
+}
+
+// keep keeps the report of a file until all are there.
+func (f *finding) keep(at store.ProjectFile, report audit.Report) error {
+	if report.Path != at.Path {
+		return fmt.Errorf("a report of %s came for %s", report.Path, at.Path)
+	}
+	text, err := writeReport(report)
+	if err != nil {
+		return err
+	}
+	from, err := f.text.Seek(0, io.SeekEnd)
+	if err != nil {
+		return err
+	}
+	if _, err := f.text.Write(text); err != nil {
+		return err
+	}
+	j := judgedFile{wanting: map[string]bool{}, report: io.NewSectionReader(f.text, from, int64(len(text))),
+		row: store.Audit{Path: at.Path, FileName: path.Base(at.Path), Kind: report.Kind, Size: at.Size, BlobKey: at.BlobKey,
+			Tolerance: f.judge.Tolerance(report.Kind), Uses: report.Uses, Score: report.Score, Findings: report.Findings(),
+			Unjudged: report.UnjudgedUses()}}
+	for _, u := range report.Unjudged {
+		j.wanting[u.Value] = true
+	}
+	for _, c := range report.Colors {
+		j.wanting[c.Key] = !c.Verdict.Fine()
+		j.colors = append(j.colors, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
+	}
+	f.judged[at.Path] = j
+	return nil
+}
+
+// read reads and judges what has to be, in the order of the files. Those that hang on others are read together or not at all.
+func (f *finding) read(ctx context.Context) error {
+	session := f.Apart.Begin(f.w.actor.House.ID, f.rules)
+	defer func() { session.End() }()
 	sums, err := f.sumsBefore(ctx)
 	if err != nil {
 		return err
@@ -133,13 +181,41 @@ func (f *finding) read(ctx context.Context, session *reading.Session) error {
 		}
 	}
 	for {
-		again, err := f.turn(ctx, *session, may)
-		if err != nil || !again {
+		again, err := f.turn(ctx, session, may)
+		if err != nil {
 			return err
 		}
-		(*session).End()
-		*session = f.Apart.Begin(f.w.actor.House.ID)
+		if !again {
+			return f.together(ctx, session)
+		}
+		session.End()
+		session = f.Apart.Begin(f.w.actor.House.ID, f.rules)
 	}
+}
+
+// together judges the files that hang on each other.
+func (f *finding) together(ctx context.Context, session reading.Session) error {
+	f.w.report("judging what was found", 0.9)
+	at := map[string]store.ProjectFile{}
+	for _, file := range f.has {
+		if _, ok := f.judged[file.Path]; !ok && !f.same[file.Path] {
+			at[file.Path] = file
+		}
+	}
+	n := 0
+	err := session.Judge(ctx, func(report audit.Report) error {
+		n++
+		f.w.report(fmt.Sprintf("judging file %d of %d", n, len(at)), 0.9+0.1*float64(n-1)/float64(len(at)))
+		return f.keep(at[report.Path], report)
+	})
+	var said reading.Sentence
+	if errors.As(err, &said) {
+		return &keep.Error{Kind: keep.Invalid, Message: err.Error()}
+	}
+	if err == nil && n < len(at) {
+		err = fmt.Errorf("%d of %d reports came", n, len(at))
+	}
+	return err
 }
 
 // readable says whether the report of before can be shown. Where nobody asked for a run it is taken for granted: who opens it and cannot
@@ -152,7 +228,8 @@ func (f *finding) readable(ctx context.Context, row store.Audit) bool {
 	return err == nil
 }
 
-// turn reads the files but those whose reports may be those of before; again says that there are some that are not, which it takes out.
+// turn reads the files but those whose reports may be those of before, and those that were judged in a turn before; again says that there
+// are some that are not, which it takes out.
 func (f *finding) turn(ctx context.Context, session reading.Session, may map[string]bool) (again bool, err error) {
 	f.has, f.same, f.basis, f.unread = nil, map[string]bool{}, map[string]string{}, nil
 	var together []string
@@ -161,16 +238,12 @@ func (f *finding) turn(ctx context.Context, session reading.Session, may map[str
 			f.unread = append(f.unread, audit.Unread{Path: file.Path, Why: file.Why})
 			continue
 		}
-		apart := strings.HasPrefix(f.bases.before[file.Path].Basis, alone)
+		_, alone := f.judged[file.Path]
 		if may[file.Path] {
 			f.same[file.Path] = true
-		} else {
-			apart, err = session.Read(ctx, file.Path, f.loading(file), func(what string, share float64) {
-				if len(f.files) > 1 {
-					what = fmt.Sprintf("file %d of %d, %s: %s", i+1, len(f.files), path.Base(file.Path), what)
-				}
-				f.w.report(what, 0.9*(float64(i)+share)/float64(len(f.files)))
-			})
+			alone = strings.HasPrefix(f.bases.before[file.Path].Basis, apart)
+		} else if !alone {
+			report, err := session.Read(ctx, file.Path, f.loading(file), f.watch(i))
 			var said reading.Sentence
 			switch {
 			case ctx.Err() != nil:
@@ -183,9 +256,14 @@ func (f *finding) turn(ctx context.Context, session reading.Session, may map[str
 				f.unread = append(f.unread, audit.Unread{Path: file.Path, Why: whyNot(file.Path, err)})
 				continue
 			}
+			if alone = report != nil; alone {
+				if err := f.keep(file, *report); err != nil {
+					return false, err
+				}
+			}
 		}
 		f.has = append(f.has, file)
-		if apart {
+		if alone {
 			f.basis[file.Path] = f.bases.alone(file.Path)
 		} else {
 			together = append(together, file.Path)
@@ -199,6 +277,16 @@ func (f *finding) turn(ctx context.Context, session reading.Session, may map[str
 		}
 	}
 	return again, nil
+}
+
+// watch says how far the reading of a file is.
+func (f *finding) watch(i int) reading.Watch {
+	return func(what string, share float64) {
+		if len(f.files) > 1 {
+			what = fmt.Sprintf("file %d of %d, %s: %s", i+1, len(f.files), path.Base(f.files[i].Path), what)
+		}
+		f.w.report(what, 0.9*(float64(i)+share)/float64(len(f.files)))
+	}
 }
 
 // sumsBefore are checksums of the files that the run before judged.

@@ -165,14 +165,14 @@ func (r *Rules) DropRemark(ctx context.Context, a keep.Actor, id int64) error {
 
 // settle notes of remarks that what they are about is found no more: the color in its file, or the file in the project. Of a file that
 // could not be read nobody knows.
-func (r *Rules) settle(tx *store.DB, run store.Run, f finding, wanting map[string]map[string]bool) error {
+func (r *Rules) settle(tx *store.DB, run store.Run, f *finding) error {
 	rows, err := tx.OpenRemarks(run.ProjectID)
 	if err != nil {
 		return err
 	}
 	for _, row := range rows {
 		unread := slices.ContainsFunc(f.unread, func(u audit.Unread) bool { return u.Path == row.Path })
-		if f.same[row.Path] || unread || wanting[row.Path][row.Color] {
+		if f.same[row.Path] || unread || f.judged[row.Path].wanting[row.Color] {
 			continue
 		}
 		if err := tx.SettleRemark(row.ID, run.Number, run.At); err != nil {

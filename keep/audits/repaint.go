@@ -151,7 +151,7 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	if err != nil {
 		return err
 	}
-	session := r.Apart.Begin(w.Actor.House.ID)
+	session := r.Apart.Begin(w.Actor.House.ID, rules)
 	defer session.End()
 	plan := reading.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
 	if plan.Stay, err = r.staying(ctx, session, every, rows, rules, plan); err != nil {
@@ -161,7 +161,7 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 		ByName: w.Actor.Name, At: r.Now()}}
 	defer made.close()
 	for i, row := range rows {
-		file, data, err := r.repaintOne(ctx, w, session, row, rules, plan, float64(i)/float64(len(rows)), 1/float64(len(rows)))
+		file, data, err := r.repaintOne(ctx, w, session, row, plan, float64(i)/float64(len(rows)), 1/float64(len(rows)))
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
@@ -341,7 +341,7 @@ func (r *Rules) staying(ctx context.Context, session reading.Session, every, row
 		if alone && row.ID == rows[0].ID {
 			continue
 		}
-		all, held, err := session.Classes(ctx, row.Path, r.kept(row), rules, plan)
+		all, held, err := session.Classes(ctx, row.Path, r.kept(row), plan)
 		var said reading.Sentence
 		if errors.As(err, &said) {
 			continue // repainting says what is wrong with it
@@ -357,9 +357,9 @@ func (r *Rules) staying(ctx context.Context, session reading.Session, every, row
 }
 
 // repaintOne repaints one file, within what may be read at once.
-func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Session, row store.Audit, rules audit.Rules, plan reading.Plan,
+func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Session, row store.Audit, plan reading.Plan,
 	from, share float64) (out RepaintedFile, data []byte, err error) {
-	result, err := session.Repaint(ctx, row.Path, r.kept(row), rules, plan, func(what string, s float64) {
+	result, err := session.Repaint(ctx, row.Path, r.kept(row), plan, func(what string, s float64) {
 		w.Report(row.FileName+": "+what, 0.97*(from+share*s))
 	})
 	if err != nil {
@@ -410,20 +410,20 @@ func (r *Rules) Repaints(ctx context.Context, a keep.Actor, project int64) ([]Re
 	return out, err
 }
 
-// RepaintedFileOf gives the file to download.
-func (r *Rules) RepaintedFileOf(ctx context.Context, a keep.Actor, id int64) (name string, data []byte, err error) {
+// RepaintedFileOf gives the file to download, to be closed.
+func (r *Rules) RepaintedFileOf(ctx context.Context, a keep.Actor, id int64) (name string, file keep.Spooled, err error) {
 	row, err := r.DB.With(ctx).Repaint(a.House.ID, id)
 	if err != nil {
-		return "", nil, keep.Missing(err, "repainted file")
+		return "", file, keep.Missing(err, "repainted file")
 	}
 	if row.BlobKey == "" {
-		return "", nil, keep.Clash("", "it was a dry run; nothing was written")
+		return "", file, keep.Clash("", "it was a dry run; nothing was written")
 	}
-	data, err = r.Load(ctx, row.BlobKey)
-	if err != nil {
-		return "", nil, keep.Clash("", "the file is no longer kept; repaint again")
+	file, err = r.Spool(ctx, row.BlobKey)
+	if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
+		return "", file, keep.Clash("", "the file is no longer kept; repaint again")
 	}
-	return row.Name, data, nil
+	return row.Name, file, err
 }
 
 // Take puts the repainted files into their project, in place of those that were judged, and queues its next run. A file that was replaced
@@ -440,18 +440,13 @@ func (r *Rules) Take(ctx context.Context, a keep.Actor, id int64) (jobs.Job, err
 	if err != nil {
 		return jobs.Job{}, err
 	}
-	_, data, err := r.RepaintedFileOf(ctx, a, id)
+	_, packed, err := r.RepaintedFileOf(ctx, a, id)
 	if err != nil {
 		return jobs.Job{}, err
 	}
+	defer packed.Close()
 	judged, err := r.judgedFiles(ctx, row.RunID)
 	if err != nil {
-		return jobs.Job{}, err
-	}
-	content := map[string][]byte{}
-	if len(made.Files) == 1 {
-		content[made.Files[0].Path] = data
-	} else if content, err = unpacked(data); err != nil {
 		return jobs.Job{}, err
 	}
 	var rows []store.ProjectFile
@@ -462,9 +457,15 @@ func (r *Rules) Take(ctx context.Context, a keep.Actor, id int64) (jobs.Job, err
 		return jobs.Job{}, err
 	}
 	for _, f := range made.Files {
-		data, ok := content[f.Path]
-		if !ok || f.Changed == 0 && f.Parts.Changed == 0 {
+		if f.Changed == 0 && f.Parts.Changed == 0 {
 			continue // it stayed as it was
+		}
+		data, err := madeFile(packed, len(made.Files), f.Path)
+		if err != nil {
+			return fail(err)
+		}
+		if data == nil {
+			continue
 		}
 		key, err := r.Store(ctx, a.House.ID, "audits", data)
 		if err != nil {
@@ -517,21 +518,23 @@ func (r *Rules) judgedFiles(ctx context.Context, run int64) (map[string]string, 
 	return out, err
 }
 
-// unpacked reads an archive of ours.
-func unpacked(data []byte) (map[string][]byte, error) {
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+// madeFile is one of so many files that a repaint made: the file itself, or one of an archive of ours; nil if it is not there.
+func madeFile(packed keep.Spooled, of int, path string) ([]byte, error) {
+	if of == 1 {
+		return io.ReadAll(io.NewSectionReader(packed, 0, packed.Size))
+	}
+	z, err := zip.NewReader(packed, packed.Size)
 	if err != nil {
 		return nil, err
 	}
-	out := map[string][]byte{}
 	for _, f := range z.File {
-		in, err := f.Open()
-		if err != nil {
-			return nil, err
-		}
-		if out[f.Name], err = io.ReadAll(in); err != nil {
-			return nil, err
+		if f.Name == path {
+			in, err := f.Open()
+			if err != nil {
+				return nil, err
+			}
+			return io.ReadAll(in)
 		}
 	}
-	return out, nil
+	return nil, nil
 }

@@ -164,14 +164,16 @@ func (r *Rules) judge(ctx context.Context, w running, p payload) error {
 	if err != nil {
 		return err
 	}
-	session := r.Apart.Begin(w.actor.House.ID)
-	defer func() { session.End() }()
-	f := finding{Rules: r, w: w, p: p, files: files, bases: known}
-	if err := f.read(ctx, &session); err != nil {
+	f := finding{Rules: r, w: w, p: p, files: files, bases: known, judged: map[string]judgedFile{}, rules: rules,
+		judge: audit.NewJudge(rules)}
+	if f.text, err = keep.Scratch(); err != nil {
 		return err
 	}
-	w.report("judging what was found", 0.9)
-	return r.keepRun(ctx, w, p, rules, session, f)
+	defer f.text.Close()
+	if err := f.read(ctx); err != nil {
+		return err
+	}
+	return r.keepRun(ctx, &f)
 }
 
 // loading is how a file of a project is loaded.
@@ -186,110 +188,26 @@ func (r *Rules) loading(f store.ProjectFile) reading.Load {
 }
 
 // keepRun puts down what a run found, whole or not at all.
-func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.Rules, session reading.Session, f finding) error {
-	judge := audit.NewJudge(rules)
-	run := store.Run{HouseID: w.actor.House.ID, ProjectID: p.Project, ByUser: w.actor.ByUser(), ByName: w.actor.Name, At: w.at,
-		Tolerance: rules.Tolerance, Files: len(f.has)}
-	if len(f.unread) > 0 {
-		text, err := json.Marshal(f.unread)
-		if err != nil {
-			return err
+func (r *Rules) keepRun(ctx context.Context, f *finding) (err error) {
+	run, rows, colors, err := r.gathered(ctx, f)
+	kept := false
+	defer func() {
+		for i := range rows {
+			if !kept && !f.same[rows[i].Path] {
+				r.Drop(context.WithoutCancel(ctx), rows[i].ReportKey)
+			}
 		}
-		run.Unread = string(text)
-	}
-	var rows []store.Audit
-	var colors [][]store.AuditColor
-	var keys []string
-	fail := func(err error) error {
-		for _, k := range keys {
-			r.Drop(context.WithoutCancel(ctx), k)
-		}
+	}()
+	if err != nil {
 		return err
 	}
-	good, decided := 0, 0
-	wanting := map[string]map[string]bool{} // what wants a decision, in files that were judged now
-	put := func(row store.Audit, found []store.AuditColor) {
-		row.HouseID, row.ByUser, row.ByName, row.At = run.HouseID, run.ByUser, run.ByName, run.At
-		rows, colors = append(rows, row), append(colors, found)
-		run.Uses += row.Uses
-		run.Findings += row.Findings
-		run.Unjudged += row.Unjudged
-		good += row.Uses - row.Unjudged - row.Findings
-		decided += row.Uses - row.Unjudged
-	}
-	// what is as it was, up to the next file that was read
-	same := func() error {
-		for len(rows) < len(f.has) && f.same[f.has[len(rows)].Path] {
-			at := f.has[len(rows)]
-			row := f.bases.before[at.Path]
-			found, err := r.DB.With(ctx).AuditColors(row.ID)
-			if err != nil {
-				return err
-			}
-			row.BlobKey, row.Basis = at.BlobKey, f.basis[at.Path]
-			run.Same++
-			put(row, found)
-		}
-		return nil
-	}
-	each := func(report audit.Report) error {
-		if err := same(); err != nil {
-			return err
-		}
-		if len(rows) == len(f.has) || report.Path != f.has[len(rows)].Path {
-			return fmt.Errorf("a report of %s came out of its turn", report.Path)
-		}
-		at := f.has[len(rows)]
-		w.report(fmt.Sprintf("judging file %d of %d", len(rows)+1, len(f.has)), 0.9+0.1*float64(len(rows))/float64(len(f.has)))
-		text, err := writeReport(report)
-		if err != nil {
-			return err
-		}
-		key, err := r.Store(ctx, w.actor.House.ID, "reports", text)
-		if err != nil {
-			return err
-		}
-		keys = append(keys, key)
-		var found []store.AuditColor
-		wanting[at.Path] = map[string]bool{}
-		for _, u := range report.Unjudged {
-			wanting[at.Path][u.Value] = true
-		}
-		for _, c := range report.Colors {
-			wanting[at.Path][c.Key] = !c.Verdict.Fine()
-			found = append(found, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
-		}
-		put(store.Audit{Path: at.Path, FileName: path.Base(at.Path), Kind: report.Kind, Size: at.Size, BlobKey: at.BlobKey, ReportKey: key,
-			Basis:     f.basis[at.Path],
-			Tolerance: judge.Tolerance(report.Kind), Uses: report.Uses, Score: report.Score, Findings: report.Findings(),
-			Unjudged: report.UnjudgedUses()}, found)
-		return nil
-	}
-	var err error
-	if len(f.same) < len(f.has) {
-		err = session.Judge(ctx, rules, each)
-	}
-	if err == nil {
-		err = same()
-	}
-	var said reading.Sentence
-	if errors.As(err, &said) {
-		err = &keep.Error{Kind: keep.Invalid, Message: err.Error()}
-	}
-	if err == nil && len(rows) < len(f.has) {
-		err = fmt.Errorf("%d of %d reports came", len(rows), len(f.has))
-	}
-	if err != nil {
-		return fail(err)
-	}
-	run.Score = audit.Score(good, decided)
-	unkept := false
+	w, p := f.w, f.p
 	err = r.Change(ctx, w.actor, func(tx *store.DB) error {
 		project, err := r.projectOfRun(tx, w, p)
 		if err != nil {
 			return err
 		}
-		run.ID, run.ProjectID, unkept = 0, project, false
+		run.ID, run.ProjectID, kept = 0, project, true
 		if run.Number, err = tx.NextRun(project); err != nil {
 			return err
 		}
@@ -303,7 +221,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 				return err
 			}
 			if nothing {
-				unkept = true
+				kept = false
 				if err := tx.Checked(project, w.at); err != nil {
 					return err
 				}
@@ -316,7 +234,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		if err := r.fell(tx, w.actor, before, run); err != nil {
 			return err
 		}
-		if err := r.settle(tx, run, f, wanting); err != nil {
+		if err := r.settle(tx, run, f); err != nil {
 			return err
 		}
 		result := run.ID
@@ -331,10 +249,47 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		}
 		return w.finish(tx, fmt.Sprint(result))
 	})
-	if err != nil || unkept {
-		return fail(err)
+	kept = kept && err == nil
+	return err
+}
+
+// gathered is a run with the rows of its files, in their order: those that were judged now, whose reports are stored, and those that are as
+// in the run before.
+func (r *Rules) gathered(ctx context.Context, f *finding) (run store.Run, rows []store.Audit, colors [][]store.AuditColor, err error) {
+	run = store.Run{HouseID: f.w.actor.House.ID, ProjectID: f.p.Project, ByUser: f.w.actor.ByUser(), ByName: f.w.actor.Name, At: f.w.at,
+		Tolerance: f.rules.Tolerance, Files: len(f.has)}
+	if len(f.unread) > 0 {
+		text, err := json.Marshal(f.unread)
+		if err != nil {
+			return run, nil, nil, err
+		}
+		run.Unread = string(text)
 	}
-	return nil
+	good, decided := 0, 0
+	for _, at := range f.has {
+		now := f.judged[at.Path]
+		row, found := now.row, now.colors
+		if f.same[at.Path] {
+			row = f.bases.before[at.Path]
+			if found, err = r.DB.With(ctx).AuditColors(row.ID); err != nil {
+				return run, rows, nil, err
+			}
+			row.BlobKey = at.BlobKey
+			run.Same++
+		} else if row.ReportKey, err = r.StoreFrom(ctx, run.HouseID, "reports", now.report, now.report.Size()); err != nil {
+			return run, rows, nil, err
+		}
+		row.Basis = f.basis[at.Path]
+		row.HouseID, row.ByUser, row.ByName, row.At = run.HouseID, run.ByUser, run.ByName, run.At
+		rows, colors = append(rows, row), append(colors, found)
+		run.Uses += row.Uses
+		run.Findings += row.Findings
+		run.Unjudged += row.Unjudged
+		good += row.Uses - row.Unjudged - row.Findings
+		decided += row.Uses - row.Unjudged
+	}
+	run.Score = audit.Score(good, decided)
+	return run, rows, colors, nil
 }
 
 // fell tells programs when the score of a project is lower than that of its run before.

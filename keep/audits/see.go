@@ -297,17 +297,14 @@ func (r *Rules) madeOf(ctx context.Context, a keep.Actor, row store.Audit, id in
 		return nil, keep.None("file in this repaint")
 	}
 	f := made.Files[at]
-	_, data, err := r.RepaintedFileOf(ctx, a, id)
+	_, packed, err := r.RepaintedFileOf(ctx, a, id)
 	if err != nil {
 		return nil, err
 	}
-	out := &After{Repaint: id, data: data, all: f.Places > len(f.Changes)}
-	if len(made.Files) > 1 {
-		content, err := unpacked(data)
-		if err != nil {
-			return nil, err
-		}
-		out.data = content[f.Path]
+	defer packed.Close()
+	out := &After{Repaint: id, all: f.Places > len(f.Changes)}
+	if out.data, err = madeFile(packed, len(made.Files), f.Path); err != nil {
+		return nil, err
 	}
 	for _, c := range f.Changes {
 		out.Plan.Colors = append(out.Plan.Colors, repaint.Step{From: c.From, To: c.To})
@@ -541,9 +538,9 @@ func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit, after 
 	if f, ok := r.forms.get(key); ok {
 		return f[0], key, nil
 	}
-	session := r.Apart.Begin(a.House.ID)
+	session := r.Apart.Begin(a.House.ID, rules)
 	defer session.End()
-	result, err := session.Repaint(ctx, row.FileName, r.kept(row), rules,
+	result, err := session.Repaint(ctx, row.FileName, r.kept(row),
 		reading.Plan{Colors: plan.Colors, Link: plan.Link, Theme: plan.Theme}, func(string, float64) {})
 	if err != nil {
 		return nil, "", err
