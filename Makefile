@@ -128,7 +128,8 @@ fuzz:
 
 ## mutate: breaks lines of the rules, one at a time, and says how many the tests of their packages notice, and which not
 mutate:
-	$(GO) run ./scripts/mutate $(MUTATE) ./core/color ./core/contrast ./core/press ./core/library ./core/audit ./core/repaint
+	$(GO) run ./scripts/mutate $(MUTATE) ./core/color ./core/contrast ./core/press ./core/library ./core/repaint
+	$(GO) run ./scripts/mutate $(MUTATE) -also ./core/audit/kinds ./core/audit
 
 ## screenshots: the pictures of docs/screenshots, from a demo of their own
 screenshots: setup setup-test build

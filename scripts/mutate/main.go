@@ -1,8 +1,9 @@
 // Command mutate breaks lines of packages, one at a time, and says how many of the breaks the tests of their own packages notice. What they
 // do not is listed, with the line: each is a test that is missing, or a line that could go.
 //
-//	go run ./scripts/mutate [-n 40] [-seed 1] [-file judge.go] PACKAGE...
+//	go run ./scripts/mutate [-n 40] [-seed 1] [-file judge.go] [-also PACKAGE] PACKAGE...
 //
+// With -also, what the package's own tests do not notice may be noticed by those of another one, which exists for it.
 // Files are not touched: the compiler is given the broken one in place (go help build, -overlay). The places are drawn by the seed, so that
 // two runs of the same code break the same lines. A break that does not compile is not counted, one that never ends counts as noticed.
 package main
@@ -56,10 +57,21 @@ func mutants(name string) (out []mutant, err error) {
 		p := fs.Position(from)
 		out = append(out, mutant{name, p.Line, p.Offset, fs.Position(to).Offset, text, what})
 	}
-	ast.Inspect(f, func(n ast.Node) bool {
+	var visit func(n ast.Node) bool
+	visit = func(n ast.Node) bool {
 		switch n := n.(type) {
 		case *ast.ImportSpec:
 			return false
+		case *ast.CallExpr: // how much room is made beforehand changes nothing
+			if f, ok := n.Fun.(*ast.Ident); ok && f.Name == "make" && len(n.Args) > 1 {
+				for _, a := range n.Args[:len(n.Args)-1] {
+					ast.Inspect(a, visit)
+				}
+				if _, isMap := n.Args[0].(*ast.MapType); !isMap && len(n.Args) == 2 {
+					ast.Inspect(n.Args[1], visit)
+				}
+				return false
+			}
 		case *ast.BinaryExpr:
 			if other, ok := swaps[n.Op]; ok {
 				add(n.OpPos, n.OpPos+token.Pos(len(n.Op.String())), other.String(), n.Op.String()+" becomes "+other.String())
@@ -80,12 +92,13 @@ func mutants(name string) (out []mutant, err error) {
 			add(n.Pos(), n.End(), "", "the call is left out")
 		}
 		return true
-	})
+	}
+	ast.Inspect(f, visit)
 	return out, nil
 }
 
-// noticed runs the tests of a package with a break in place; err says that it does not compile.
-func noticed(pkg string, m mutant, work string) (bool, error) {
+// noticed runs the tests of packages with a break in place, until some notice; err says that it does not compile.
+func noticed(pkgs []string, m mutant, work string) (bool, error) {
 	src, err := os.ReadFile(m.file)
 	if err != nil {
 		return false, err
@@ -102,27 +115,36 @@ func noticed(pkg string, m mutant, work string) (bool, error) {
 	if err := os.WriteFile(list, overlay, 0o600); err != nil {
 		return false, err
 	}
-	test := filepath.Join(work, "test")
-	if out, err := exec.Command("go", "test", "-c", "-vet=off", "-overlay", list, "-o", test, pkg).CombinedOutput(); err != nil {
-		return false, fmt.Errorf("%w: %s", err, out)
+	for _, pkg := range pkgs {
+		test := filepath.Join(work, "test")
+		if out, err := exec.Command("go", "test", "-c", "-vet=off", "-overlay", list, "-o", test, pkg).CombinedOutput(); err != nil {
+			return false, fmt.Errorf("%w: %s", err, out)
+		}
+		dir, err := exec.Command("go", "list", "-f", "{{.Dir}}", pkg).Output()
+		if err != nil {
+			return false, err
+		}
+		run := exec.Command(test, "-test.failfast", "-test.timeout", "4m")
+		run.Dir = strings.TrimSpace(string(dir))
+		err = run.Run()
+		var exit *exec.ExitError
+		if errors.As(err, &exit) {
+			return true, nil
+		} else if err != nil {
+			return false, err
+		}
 	}
-	run := exec.Command(test, "-test.failfast", "-test.timeout", "4m")
-	run.Dir = filepath.Dir(m.file)
-	err = run.Run()
-	var exit *exec.ExitError
-	if err != nil && !errors.As(err, &exit) {
-		return false, err
-	}
-	return err != nil, nil
+	return false, nil
 }
 
 func main() {
 	n := flag.Int("n", 40, "breaks of each package")
 	seed := flag.Uint64("seed", 1, "which")
 	only := flag.String("file", "", "one file of the package")
+	also := flag.String("also", "", "a package whose tests may notice what its own do not")
 	flag.Parse()
 	for _, pkg := range flag.Args() {
-		if err := try(pkg, *only, *n, *seed); err != nil {
+		if err := try(pkg, *only, *also, *n, *seed); err != nil {
 			fmt.Fprintln(os.Stderr, err)
 			os.Exit(1)
 		}
@@ -130,7 +152,7 @@ func main() {
 }
 
 // try breaks lines of a package and prints what was not noticed, and the share that was.
-func try(pkg, only string, n int, seed uint64) error {
+func try(pkg, only, also string, n int, seed uint64) error {
 	out, err := exec.Command("go", "list", "-f", "{{.ImportPath}}\n{{.Dir}}\n{{range .GoFiles}}{{.}}\n{{end}}", pkg).Output()
 	if err != nil {
 		return fmt.Errorf("there is no package %s: %w", pkg, err)
@@ -147,6 +169,10 @@ func try(pkg, only string, n int, seed uint64) error {
 			return err
 		}
 		all = append(all, list...)
+	}
+	tests := []string{path}
+	if also != "" {
+		tests = append(tests, also)
 	}
 	r := rand.New(rand.NewPCG(seed, seed))
 	r.Shuffle(len(all), func(i, k int) { all[i], all[k] = all[k], all[i] })
@@ -170,7 +196,7 @@ func try(pkg, only string, n int, seed uint64) error {
 				m := all[next]
 				next++
 				mu.Unlock()
-				found, err := noticed(path, m, work)
+				found, err := noticed(tests, m, work)
 				mu.Lock()
 				if err == nil && tried < n {
 					if tried++; found {
