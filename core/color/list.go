@@ -5,6 +5,7 @@
 package color
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"math"
@@ -198,8 +199,19 @@ func (l Line) read() []Line {
 		return []Line{l}
 	}
 	l.take(screens[0].t, screens[0].text)
+	if len(screens) == len(values) {
+		l.Name = cmp.Or(l.Name, inkName(rest))
+	}
 	l.beside(screens, rest)
 	return []Line{l}
+}
+
+// inkName is "Ink" where that is all that stands beside a screen value: nothing of an ink follows, so that it is a name and no label.
+func inkName(rest string) string {
+	if name := bare(strings.TrimSpace(rest)); strings.EqualFold(name, "ink") {
+		return name
+	}
+	return ""
 }
 
 // valueless reads a line in which no value was found: a name of CSS may stand at its end.

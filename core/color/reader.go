@@ -3,6 +3,7 @@
 package color
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"regexp"
@@ -412,10 +413,10 @@ func (l Line) apart(values []found, rest string) []Line {
 	for i, v := range values {
 		out[i] = Line{Number: l.Number, Text: l.Text, many: true}
 		out[i].take(v.t, v.text)
-		between = append(between, joint(cleanName(rest[from:v.at])))
+		between = append(between, joint(rest[from:v.at]))
 		from = v.end
 	}
-	between = append(between, joint(cleanName(rest[from:])))
+	between = append(between, joint(rest[from:]))
 	named := func(list []string) bool {
 		return !slices.ContainsFunc(list, func(s string) bool { return s == "" || len(strings.Fields(s)) > 4 })
 	}
@@ -438,8 +439,19 @@ func (l Line) apart(values []found, rest string) []Line {
 	return out
 }
 
-// joint is a name between several codes; empty where it only joins them.
-func joint(name string) string {
+// joint is the name in what stands between several codes, without what joins it to the ones beside it; empty where it only joins them.
+func joint(rest string) string {
+	joins := func(word string) bool {
+		return slices.Contains([]string{"", "and", "or", "&", "+", "then", "plus"}, strings.ToLower(strings.Trim(word, ",;")))
+	}
+	rest = strings.TrimSpace(rest)
+	for word, more, ok := strings.Cut(rest, " "); ok && joins(word); word, more, ok = strings.Cut(rest, " ") {
+		rest = more
+	}
+	for at := strings.LastIndexByte(rest, ' '); at >= 0 && joins(rest[at+1:]); at = strings.LastIndexByte(rest, ' ') {
+		rest = rest[:at]
+	}
+	name := cmp.Or(cleanName(rest), inkName(rest))
 	for _, word := range strings.Fields(strings.ToLower(name)) {
 		if !strings.Contains(" and or but not was is are to from between use with than the a of like then instead now ", " "+word+" ") {
 			return name

@@ -1,0 +1,255 @@
+package color_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"huekeep/core/asbefore"
+	"huekeep/core/color"
+)
+
+// written are values of every notation that is read, with what is awkward in each.
+var written = strings.Split(strings.TrimSpace(`
+#E2572B
+#e25
+#e2572b80
+#12
+#GGGGGG
+E2572B
+tomato
+RebeccaPurple
+transparent
+rgb(226 87 43)
+rgb(226, 87, 43)
+rgb(226 87 43 / 50%)
+rgba(226,87,43,.5)
+rgb(88.6% 34.1% 16.9%)
+rgb(300 -20 43)
+rgb(none 87 43)
+rgb(calc(200 + 26) calc(174 / 2) 43)
+rgb(min(226, 300) max(87, 3) clamp(0, 43, 255))
+rgb(226 87)
+rgb(226 87 43 12)
+hsl(14 76% 53%)
+hsl(14deg, 76%, 53%)
+hsl(0.5turn 40% 50%)
+hsl(200grad 40% 50% / .3)
+hsl(3.1416rad 40% 50%)
+hsl(-90 150% 50%)
+hwb(14 17% 11%)
+hwb(14 70% 60%)
+lab(54.2 52.1 48.6)
+lab(54.2% 41% 38%)
+lab(120 10 10)
+lab(50 130 -130)
+lch(54.2 71.2 43)
+lch(50% 0 none)
+oklab(0.63 0.14 0.11)
+oklab(63% 35% 27%)
+oklch(0.63 0.18 39)
+oklch(63% 45% 39deg)
+oklch(0.9 0.4 140)
+oklch(1.2 0.1 39)
+color(srgb 0.886 0.341 0.169)
+color(srgb-linear 0.76 0.095 0.024)
+color(display-p3 0.83 0.38 0.22)
+color(display-p3 0 1 0 / 40%)
+color(a98-rgb 0.8 0.34 0.19)
+color(prophoto-rgb 0.7 0.35 0.2)
+color(rec2020 0.77 0.38 0.2)
+color(xyz 0.35 0.24 0.05)
+color(xyz-d50 0.37 0.25 0.04)
+color(xyz-d65 0.35 0.24 0.05)
+color(display-p3-linear 0.65 0.12 0.04)
+color(nowhere 1 2 3)
+color-mix(in oklab, red, blue)
+color-mix(in oklab, red 30%, blue)
+color-mix(in srgb, red, blue 20%)
+color-mix(in srgb, red 20%, blue 20%)
+color-mix(in srgb, red 0%, blue 0%)
+color-mix(in hsl, red, blue)
+color-mix(in hsl longer hue, red, blue)
+color-mix(in oklch increasing hue, red 25%, lime)
+color-mix(in oklch decreasing hue, red 25%, lime)
+color-mix(in lch shorter hue, hsl(none 50% 50%), blue)
+color-mix(in hwb, hwb(none 20% 10%), hwb(none 40% 30%))
+color-mix(in lab, color(display-p3 1 0 0), lime)
+color-mix(in display-p3, color(display-p3 1 0 0), lime)
+color-mix(in hsl, color(display-p3 1 0 0), lime)
+color-mix(in srgb, rgb(255 0 0 / 50%), blue)
+color-mix(in srgb, rgb(255 0 0 / none), blue)
+color-mix(in srgb, rgb(255 0 0 / none), rgb(0 0 255 / none))
+color-mix(in srgb, transparent, transparent)
+color-mix(in xyz, red, blue)
+color-mix(in nothing, red, blue)
+color-mix(in srgb longer hue, red, blue)
+color-mix(red, blue)
+color-mix(in srgb, red)
+color-mix(in srgb, red 120%, blue)
+rgb(from tomato r g b)
+rgb(from tomato calc(r - 20) g calc(b * 2) / 80%)
+oklch(from #E2572B calc(l + 0.1) c h)
+oklch(from #E2572B l calc(c * 0.5) calc(h + 180))
+hsl(from rebeccapurple h s 80%)
+lab(from color(display-p3 0 1 0) l a b)
+color(from red display-p3 r g b)
+hwb(from #3CA 120 w b)
+cmyk(0 70 80 0)
+cmyk(0%, 70%, 80%, 0%)
+C0 M70 Y80 K0
+0/70/80/0
+device-cmyk(0 0.7 0.8 0)
+226, 87, 43
+226 87 43
+(226, 87, 43)
+0x00E2572B
+0xE2572B
+`), "\n")
+
+// pasted are lines as mails, style guides and lists have them.
+var pasted = strings.Split(strings.Trim(`
+Buoy  #E2572B
+#E2572B - Buoy
+Buoy: E2572B (main)
+Sound | 14 58 83
+Sound RGB 14/58/83 CMYK 95/60/40/45
+Quay Grey = rgb(120,130,140)
+Lamp HSL 49 86 46
+Lamp L*a*b* 74, 4, 74
+Fog, 75% black
+Fog 40 % K
+Deck: #123 and #456
+Foam #FFF, Ink #000
+Foam #FFFFFF, Deck #123456, and Ink #0E3A53
+#FFFFFF Foam and #0E3A53 Buoy
+Ink #000
+Ink: 0 0 0 100
+Primary - Pantry Red - C=10 M=90 Y=80 K=5 (coated)
+Hull    c0m70y80k0 uncoated
+"Jetty", "#AABBCC"
+1. Rope: #C8A165
+- Rope #C8A165;
+Rope -> #C8A165
+Rope...... #C8A165
+Rope (#C8A165)
+Name	#112233	17	34	51
+226 87 43
+14 58
+Sail lab(92 0 4)
+Sail: 0.92, 0.01, 0.02
+the blue one
+tomato
+Light tomato
+Night sky navy
+Green 0x2E8B57
+Moss #5E7A3A #5E7A3B
+Moss rgb 94 122 58 hex #5E7A3A
+Moss rgb 94 122 58 hex #5E7A3C
+Kelp oklch(0.6 0.1 150)
+Kelp color(display-p3 0 0.8 0.3)
+Brick C 20% M 85% Y 90% K 10%
+Brick 20 85 90 10
+Brick 20,85,90,10,5
+Wave #0E3A5
+Wave #0E3A533
+300 20 10
+-5 10 10
+R226 G87 B43
+R: 226 G: 87 B: 43
+Pale hsl(40, 30%, 90%)
+Pale hsb 40 10 95
+Pale HSV 40 10 95
+`, "\n"), "\n")
+
+func typed(t color.Typed, err error) string {
+	if err != nil {
+		return "no: " + err.Error()
+	}
+	inks := ""
+	if t.CMYK != nil {
+		inks = " " + t.CMYK.String()
+	}
+	return fmt.Sprintf("%s%s %.4g %.5f %.5f %.5f %s %s outside %t real %t exactly %q %s", t.RGB8().Hex(), inks, t.Alpha, t.RGB.R, t.RGB.G, t.RGB.B,
+		t.Notation, t.Clamped, t.Outside(), t.Real(), t.Exactly(), t.Note())
+}
+
+// What somebody wrote is the same color in every version, or the same sentence; and a color is written the same in every notation, called the
+// same, and has the same codes for video.
+func TestValuesAreAsBefore(t *testing.T) {
+	var b strings.Builder
+	for _, s := range written {
+		fmt.Fprintf(&b, "%s\n  strict %s\n  css %s\n  light %s\n", s, typed(color.Parse(s)), typed(color.ParseCSS(s)), typed(color.ParseOnLight(s)))
+		is, err := color.ParseCSS(s)
+		fmt.Fprintf(&b, "  instead %s %s\n", color.Rewrite(s, color.RGB8{R: 14, G: 58, B: 83}), color.Plainly(color.RGB8{R: 14, G: 58, B: 83}, is.Alpha))
+		if wide, ok := color.RewriteExactly(s, "color(display-p3 0 1 0)"); ok {
+			fmt.Fprintf(&b, "  wide %s\n", wide)
+		}
+		if v, ok := color.NumbersLike(s, "color(display-p3 0.1 0.9 0.2)"); ok {
+			fmt.Fprintf(&b, "  like %.5f\n", v)
+		}
+		if err == nil {
+			fmt.Fprintf(&b, "  a step from %t %t\n", is.OneStep(color.RGB8{R: 226, G: 87, B: 43}.RGB()), is.OneStep(color.RGB{R: is.RGB.R + 0.002, G: is.RGB.G, B: is.RGB.B - 0.002}))
+		}
+	}
+	r := rand.New(rand.NewPCG(2, 71))
+	var labs []color.Lab
+	var colors []color.RGB8
+	for i := range 60 {
+		c := color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}
+		if i < 12 { // grays and what is nearly one
+			c = color.RGB8{R: uint8(20 * i), G: uint8(20 * i), B: uint8(20*i + i%3)}
+		}
+		colors, labs = append(colors, c), append(labs, c.Lab())
+	}
+	index := color.NewIndex(labs)
+	for i, c := range colors {
+		fmt.Fprintf(&b, "%s %s %v lightness %.4f vivid %s most %.4f gray %.4f\n", c.Hex(), c.Describe(), c.Looks(), c.Luminance(), color.Vivid(float64(6*i)).CSS(), color.MostChroma(float64(i)/60, float64(6*i)), c.RGB().Gray().R)
+		for _, n := range color.Notations {
+			text, err := color.Write(c, n.Name)
+			back, _ := color.ParseCSS(text)
+			fmt.Fprintf(&b, "  %s %s %v %s\n", n.Name, text, err, back.RGB8().Hex())
+		}
+		for _, f := range color.VideoForms {
+			codes := f.Codes(c)
+			back := f.Matrix.RGB(codes, f.Bits, f.Full)
+			fmt.Fprintf(&b, "  %s %d %t %v %v %.4f\n", f.Name, f.Bits, f.Full, codes, f.Problems([3]int{codes[0] * 5 / 4, codes[1], codes[2] * 3 / 4}), back)
+		}
+		other := labs[(i+7)%len(labs)]
+		de := color.DeltaE00(labs[i], other)
+		fmt.Fprintf(&b, "  %.5f %s, %.5f by the older formula, by the metric %.5f\n", de, color.Word(de), color.DeltaE76(labs[i], other), func() float64 { m := color.MetricAt(labs[i]); return m.DeltaE(labs[i], other) }())
+		for _, n := range index.Nearest(color.Lab{L: labs[i].L + 2, A: labs[i].A - 1, B: labs[i].B + 3}, 4) {
+			fmt.Fprintf(&b, "  near %d %.5f\n", n.At, n.DeltaE)
+		}
+	}
+	asbefore.Is(t, "values.txt", b.String())
+}
+
+// A pasted list is read the same in every version: the names, the values, what is asked.
+func TestPastedLinesAreAsBefore(t *testing.T) {
+	var b strings.Builder
+	say := func(l color.Line) {
+		inks := ""
+		if l.CMYK != nil {
+			inks = l.CMYK.String()
+		}
+		fmt.Fprintf(&b, "  %d %q %s value %q exactly %q inks %q %q %q note %q no %v\n", l.Number, l.Name, l.RGB.Hex(), l.Value, l.Exact, inks, l.Build, l.Paper, l.Note, l.Err)
+	}
+	for _, text := range pasted {
+		fmt.Fprintf(&b, "%s\n", text)
+		for _, l := range color.ReadList(text) {
+			say(l)
+		}
+		pieces, name := color.Pieces(text)
+		for _, p := range pieces {
+			fmt.Fprintf(&b, "  piece %q %t %s\n", p.Text, p.Sure, typed(p.Typed, p.Err))
+		}
+		value, paper, err := color.ReadValue(text)
+		fmt.Fprintf(&b, "  left %q; as one value: %s %s\n", name, typed(value, err), paper)
+	}
+	for _, l := range color.ReadList(strings.Join(pasted, "\n")) {
+		say(l)
+	}
+	asbefore.Is(t, "pasted.txt", b.String())
+}
