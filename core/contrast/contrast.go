@@ -60,7 +60,7 @@ func Nearest(c, ground color.RGB8, ratio float64) (out color.RGB8, ok bool) {
 	at := func(l float64) color.RGB8 {
 		return color.OKLCH{L: l, C: from.C, H: from.H}.OKLab().RGB().RGB8()
 	}
-	best, shortest := color.RGB8{}, math.Inf(1)
+	best, shortest := color.RGB8{}, 2.0 // longer than any way
 	for _, end := range []float64{0, 1} {
 		if Ratio(at(end), ground) < ratio {
 			continue
@@ -77,5 +77,5 @@ func Nearest(c, ground color.RGB8, ratio float64) (out color.RGB8, ok bool) {
 			best, shortest = at(far), d
 		}
 	}
-	return best, !math.IsInf(shortest, 1)
+	return best, shortest <= 1
 }

@@ -1,13 +1,16 @@
 package contrast_test
 
 import (
+	"fmt"
 	"math"
 	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/asbefore"
 	"huekeep/core/color"
 	"huekeep/core/contrast"
 )
@@ -120,4 +123,31 @@ func TestTheNearestTakesTheShorterWay(t *testing.T) {
 	assert.True(t, ok && got == gray(0x50), "what passes stays")
 	_, ok = contrast.Nearest(gray(0x80), ground, 7)
 	assert.False(t, ok, "neither black nor white is that far from a middle gray")
+}
+
+// What was recommended to somebody is recommended by the next version too.
+func TestRecommendationsAreAsBefore(t *testing.T) {
+	r := rand.New(rand.NewPCG(8, 1))
+	var b strings.Builder
+	var set []color.RGB8
+	for i := range 120 {
+		c, ground := color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}, color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}
+		if i%9 == 0 {
+			ground = color.RGB8{R: 255, G: 255, B: 255}
+		}
+		for _, ratio := range []float64{3, 4.5, 7} {
+			near, ok := contrast.Nearest(c, ground, ratio)
+			fmt.Fprintf(&b, "%s on %s, %g: %s %t %.5f\n", c.Hex(), ground.Hex(), ratio, near.Hex(), ok, contrast.Ratio(near, ground))
+		}
+		if set = append(set, c); i < 8 || i == 20 {
+			for _, g := range contrast.Specimen(set) {
+				fmt.Fprintf(&b, "  ground %d:", g.At)
+				for _, on := range g.On {
+					fmt.Fprintf(&b, " %d %.4f", on.At, on.Ratio)
+				}
+				fmt.Fprintf(&b, ", %d as text, %d large\n", g.Legible(contrast.TextAA), g.Legible(contrast.LargeAA))
+			}
+		}
+	}
+	asbefore.Is(t, "recommended.txt", b.String())
 }

@@ -3,6 +3,7 @@ package contrast
 import (
 	"cmp"
 	"slices"
+	"sort"
 
 	"huekeep/core/color"
 )
@@ -21,13 +22,7 @@ type Type struct {
 
 // Legible counts the colors that reach a ratio on the ground.
 func (g Ground) Legible(ratio float64) int {
-	n, _ := slices.BinarySearchFunc(g.On, ratio, func(t Type, want float64) int {
-		if t.Ratio >= want {
-			return -1
-		}
-		return 1
-	})
-	return n
+	return sort.Search(len(g.On), func(i int) bool { return g.On[i].Ratio < ratio })
 }
 
 // Specimen holds every color of a set as a ground against every other one as type. The ground that lets most colors stand on
