@@ -124,6 +124,12 @@ Deck: #123 and #456
 Foam #FFF, Ink #000
 Foam #FFFFFF, Deck #123456, and Ink #0E3A53
 #FFFFFF Foam and #0E3A53 Buoy
+Buoy (#E2572B), Sound (#0E3A53) and Fog (#B9C4C9)
+Our main color is #E2572B, secondary #0E3A53.
+RGB(226;87;43) Buoy
+.buoy { color: #E2572B }
+This is #E2572B
+{Buoy} #E2572B
 Ink #000
 Ink: 0 0 0 100
 Primary - Pantry Red - C=10 M=90 Y=80 K=5 (coated)

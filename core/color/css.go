@@ -210,7 +210,7 @@ func (p parser) read(name, body string) (Typed, made, error) {
 		return fail(errors.New("after commas the alpha has one too"))
 	}
 	if len(args) != 3 {
-		return fail(fmt.Errorf("%d values where three are wanted", len(args)))
+		return fail(fmt.Errorf("%s where three are wanted", values(len(args))))
 	}
 	if commas && !p.strict {
 		if err := old(name, append(append([]string{}, args...), alpha), legacy); err != nil {
@@ -376,7 +376,7 @@ func powerless(name string, v [3]float64, rgb RGB) bool {
 // build reads four inks, as printers and as device-cmyk() of CSS Color 5 write them; the latter counts plain numbers to 1.
 func (p parser) build(name string, args []string, alpha string) (Typed, error) {
 	if len(args) != 4 {
-		return Typed{}, fmt.Errorf("%d values where four inks are wanted", len(args))
+		return Typed{}, fmt.Errorf("%s where four inks are wanted", values(len(args)))
 	}
 	for i, a := range args {
 		q, err := quantityOf(a, nil)
@@ -503,4 +503,12 @@ func Opacity(s string) (float64, bool) {
 	var clamped string
 	v, err := (component{"opacity", "", 1, 1, 0, 1}).value(strings.TrimSpace(s), nil, &clamped)
 	return v, err == nil
+}
+
+// values says how many there are.
+func values(n int) string {
+	if n == 1 {
+		return "it has one value"
+	}
+	return fmt.Sprintf("it has %d values", n)
 }

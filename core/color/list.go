@@ -372,7 +372,10 @@ func cleanName(rest string) string {
 	}
 	for _, cell := range strings.FieldsFunc(rest, func(r rune) bool { return r == '\t' || r == '|' }) {
 		cell = numbering().ReplaceAllString(strings.TrimSpace(cell), "")
-		cell = bare(cell)
+		if selector, property, ok := strings.Cut(cell, "{"); ok && strings.TrimSpace(selector) != "" && !strings.Contains(property, "}") {
+			cell = selector // of a style sheet, and not the property
+		}
+		cell = said().ReplaceAllString(bare(cell), "")
 		cell = strings.Join(strings.Fields(cell), " ")
 		if strings.ContainsFunc(cell, unicode.IsLetter) {
 			return cell
@@ -425,5 +428,8 @@ func bare(cell string) string {
 		}
 	}
 }
+
+// said is what stands between a name and its value in a sentence: "Our blue is #0E3A53".
+var said = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`(?i)\s+(?:is|are|was|=|:=)$`) })
 
 var numbering = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^\d+[.)]\s+`) })

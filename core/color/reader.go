@@ -140,7 +140,7 @@ var forms = sync.OnceValue(func() (out []form) {
 			if at := strings.Index(text, "(0x"); at > 0 { // a constructor of a programming language
 				return hash(strings.TrimRight(text[at+1:], ") "))
 			}
-			return Parse(text)
+			return Parse(strings.ReplaceAll(text, ";", ",")) // where a comma is for decimals
 		})
 	add("#", `#[0-9a-zA-Z]+`, true, hash)
 	add("xX", `(?i)\b0x[0-9a-f]{3,8}\b`, true, func(text string) (Typed, error) { return hash("0x" + text[2:]) })
@@ -442,7 +442,7 @@ func (l Line) apart(values []found, rest string) []Line {
 // joint is the name in what stands between several codes, without what joins it to the ones beside it; empty where it only joins them.
 func joint(rest string) string {
 	joins := func(word string) bool {
-		return slices.Contains([]string{"", "and", "or", "&", "+", "then", "plus"}, strings.ToLower(strings.Trim(word, ",;")))
+		return slices.Contains([]string{"", "and", "or", "&", "+", "then", "plus"}, strings.ToLower(strings.Trim(word, ",;()")))
 	}
 	rest = strings.TrimSpace(rest)
 	for word, more, ok := strings.Cut(rest, " "); ok && joins(word); word, more, ok = strings.Cut(rest, " ") {
