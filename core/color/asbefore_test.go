@@ -96,6 +96,53 @@ hsl(from rebeccapurple h s 80%)
 lab(from color(display-p3 0 1 0) l a b)
 color(from red display-p3 r g b)
 hwb(from #3CA 120 w b)
+light-dark(#E2572B, #0E3A53)
+light-dark(red)
+rgb(sin(30deg) 1 2)
+rgb(calc(100 * sin(30deg)) calc(200 * cos(60deg)) calc(50 * tan(45deg)))
+rgb(calc(pow(2, 7)) sqrt(81) hypot(30, 40))
+rgb(abs(-30) calc(200 * sign(-2)) mod(-7, 5))
+rgb(rem(-7, 5) round(87.5) round(up, 43.2, 5))
+rgb(round(down, 43.9) round(to-zero, -3.5, 2) round(nearest, 12, 5))
+rgb(exp(4) log(1000, 10) calc(100 * log(3)))
+rgb(calc(1e2) calc(pi * 10) calc(e * 10))
+rgb(calc(infinity) calc(-infinity) calc(NaN))
+rgb(calc(100 / 0) 1 2)
+rgb(calc((1 + 2) * (3 + 4)) calc(10 - -5) calc(2 * 3 + 4 / 2))
+rgb(calc(10% + 20%) 10% 10%)
+rgb(calc(10% + 20) 10 10)
+hsl(calc(1turn / 4) 50% 50%)
+hsl(asin(0.5) 50% 50%)
+hsl(atan2(1, 1) acos(0) 50%)
+rgb(min() 1 2)
+rgb(calc(1 +2) 1 2)
+rgb(calc(1 + ) 1 2)
+rgb(calc(((1)) 1 2)
+rgb(1 2 3 / calc(0.25 * 2))
+rgb(1 2 3 / 140%)
+rgb(1, 2%, 3)
+rgb(1 2, 3)
+rgba(1 2 3 4)
+hsl(10, 20, 30)
+hsl(10px 20% 30%)
+hwb(10, 20%, 30%)
+lab(50, 20, 30)
+oklch(0.5 -0.2 30)
+oklab(none none none / none)
+color(display-p3 1.2 -0.1 0.5)
+color(xyz-d65 0.2 0.2)
+color(srgb 50% 20% 10%)
+rgb(from red)
+rgb(from red r g b / alpha)
+rgb(from rgb(1 2 3 / 50%) r g b)
+hsl(from hsl(none 20% 40%) h s l)
+color(from #E2572B xyz-d50 x y z)
+oklab(from #E2572B l a calc(b + nothing))
+currentcolor
+CanvasText
+rgb(226 87 43
+#e2572b;
+ #E2572B 
 cmyk(0 70 80 0)
 cmyk(0%, 70%, 80%, 0%)
 C0 M70 Y80 K0
@@ -228,6 +275,17 @@ func TestValuesAreAsBefore(t *testing.T) {
 		for _, n := range index.Nearest(color.Lab{L: labs[i].L + 2, A: labs[i].A - 1, B: labs[i].B + 3}, 4) {
 			fmt.Fprintf(&b, "  near %d %.5f\n", n.At, n.DeltaE)
 		}
+	}
+	for i := range 40 { // far from each other in one of lightness, chroma and hue, and near blue, where the formula turns
+		a := color.LCh{L: float64(5 + 2*i), C: float64(i % 7 * 18), H: float64(9 * i)}.Lab()
+		o := color.LCh{L: float64(5 + 2*i + i%3*20), C: float64(i % 5 * 25), H: float64(9*i + i%4*70)}.Lab()
+		m := color.MetricAt(color.Lab{L: (a.L + o.L) / 2, A: (a.A + o.A) / 2, B: (a.B + o.B) / 2})
+		mean, spread := color.MeanLab([]color.Lab{a, o, a})
+		fmt.Fprintf(&b, "%.3f to %.3f: %.6f %.6f %.6f, mean %.4f %.4f\n", a, o, color.DeltaE00(a, o), color.DeltaE00(o, a), m.DeltaE(a, o), mean, spread)
+	}
+	for _, space := range []string{"srgb", "display-p3", "rec2020", "a98-rgb"} {
+		o := color.ScreenOutline(space)
+		fmt.Fprintf(&b, "%s %.3f\n  %.3f\n", space, o.Plane, o.Side)
 	}
 	asbefore.Is(t, "values.txt", b.String())
 }

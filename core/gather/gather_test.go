@@ -348,7 +348,7 @@ func TestWhatCannotBeReadSaysWhatToBring(t *testing.T) {
 		"mail.rtf":       {`{\rtf1 Buoy #E2572B}`, "rich text (RTF), which is not read; save it as .docx or .odt, or paste its text"},
 		"logo.eps":       {"%!PS-Adobe-3.0 EPSF-3.0", "PostScript, which is not read; make a PDF of it"},
 		"site.tar":       {strings.Repeat("\x00", 257) + "ustar", "an archive of a kind that is not read; pack the files as .zip, or drop the folder"},
-		"photo.heic":     {"\x00\x00\x00\x18ftypheic\x00\x00\x00\x00", "HEIF (HEIC or AVIF), which is not read; save it as PNG or JPEG"},
+		"photo.heic":     {"\x00\x00\x00\x18ftypheic\x00\x00\x00\x00", "HEIF (HEIC or the like), which is not read; save it as PNG or JPEG"},
 		"paper.icc":      {strings.Repeat("\x00", 36) + "acsp", "an ICC profile, which holds no colors of its own; add that of a press"},
 		"type.otf":       {"OTTO\x00\x0b", "a font, which holds no colors that are read"},
 		"hoy.wav":        {"RIFF\x24\x00\x00\x00WAVEfmt ", "a sound, which holds no colors"},

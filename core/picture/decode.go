@@ -31,7 +31,7 @@ type Picture struct {
 	Odd     string // why its colors are not those that a screen shows, as a sentence; or empty
 	More    string // what the file has that would be lost if its pixels were written anew: "it has 16 bits a channel"; or empty
 
-	lossy bool   // a WebP that is compressed with loss
+	lossy bool   // an AVIF, or a WebP that is compressed with loss
 	most  int64  // pixels of which the own ones are kept too
 	Codes *Codes // of its own color space, where that is not sRGB and was converted by curves and a matrix; else nil
 
@@ -80,6 +80,9 @@ var formats = []format{
 	{"TIFF", []string{"II*\x00", "MM\x00*"}, tiff.DecodeConfig, tiff.Decode, tiffMeta},
 	{"BMP", []string{"BM????\x00\x00\x00\x00"}, bmp.DecodeConfig, bmp.Decode, bmpMeta},
 }
+
+// formatNames are their names as a sentence has them.
+var formatNames = "PNG, JPEG, WebP, GIF, TIFF or BMP"
 
 // pngDecode reads a PNG also where the chunk that ends it is missing: what was drawn is all there.
 func pngDecode(r io.Reader) (image.Image, error) {
@@ -154,7 +157,7 @@ func decode(data []byte, how reader) (p *Picture, err error) {
 			return f.read(data, how)
 		}
 	}
-	return nil, fmt.Errorf("this is not a PNG, JPEG, WebP, GIF, TIFF or BMP picture")
+	return nil, fmt.Errorf("this is not a %s picture", formatNames)
 }
 
 func (f format) read(data []byte, how reader) (p *Picture, err error) {
@@ -226,6 +229,10 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 }
 
 func (f format) damaged(err error) error {
+	var own interface{ Own() }
+	if errors.As(err, &own) { // it is a sentence
+		return err
+	}
 	if errors.Is(err, io.EOF) || strings.Contains(err.Error(), io.ErrUnexpectedEOF.Error()) { // some readers only quote it
 		return fmt.Errorf("the %s picture is damaged: it is cut off", f.name)
 	}

@@ -28,7 +28,7 @@ func (p *Picture) Kept() string {
 
 // weigh notes what tells whether the pixels of a file can be written anew.
 func (p *Picture) weigh(data []byte, img image.Image, m meta) {
-	p.lossy = p.Format == "WebP" && Lossy(data)
+	p.lossy = p.Format == "AVIF" || p.Format == "WebP" && Lossy(data)
 	p.More = p.more(data, img, m)
 }
 

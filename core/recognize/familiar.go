@@ -33,7 +33,7 @@ const (
 // Familiar says what a file is that people have and that is not read, and what to bring instead: "a font, which ..."; empty for others.
 func Familiar(data []byte) string {
 	if Still(data) {
-		return "a picture in HEIF (HEIC or AVIF), which is not read; save it as PNG or JPEG"
+		return "a picture in HEIF (HEIC or the like), which is not read; save it as PNG or JPEG"
 	}
 	for _, u := range unread {
 		if len(data) >= u.at && bytes.HasPrefix(data[u.at:], []byte(u.begin)) {

@@ -87,7 +87,7 @@ func makeKinds() []scanning.Kind {
 			".emf", ".wmf"),
 		row("pdf", "a PDF", func(_ string, c recognize.Content) bool { return pdf.IsPDF(c.Data) }, pdf.ScanPDF, ".pdf"),
 		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, pixels.ScanPicture,
-			".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
+			".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp", ".avif"),
 		row("video", "a video", func(_ string, c recognize.Content) bool { return pixels.IsVideo(c.Data) }, pixels.ScanVideo, ".mp4",
 			".mov", ".webm", ".mkv", ".avi"),
 		text("svg", "a drawing", func(e string, c recognize.Content) bool { return c.Root == "svg" && !lax[e] }, web.ScanSVG, ".svg"),

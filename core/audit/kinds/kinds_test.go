@@ -21,9 +21,9 @@ import (
 // What people have and what is not read is called by its name, with what to do.
 func TestWhatIsNotReadIsCalledByItsName(t *testing.T) {
 	for want, data := range map[string]string{
-		"photo is a picture in HEIF (HEIC or AVIF), which is not read; save it as PNG or JPEG": "\x00\x00\x00\x18ftypavif\x00\x00\x00\x00mif1",
-		"photo is in the office formats from before 2007":                                      "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1\x00\x00\x00",
-		"photo is PostScript, which is not read; make a PDF of it":                             "%!PS-Adobe-3.0 EPSF-3.0\n1 0 0 setrgbcolor\n",
+		"photo is a picture in HEIF (HEIC or the like), which is not read; save it as PNG or JPEG": "\x00\x00\x00\x18ftypheic\x00\x00\x00\x00mif1",
+		"photo is in the office formats from before 2007":                                          "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1\x00\x00\x00",
+		"photo is PostScript, which is not read; make a PDF of it":                                 "%!PS-Adobe-3.0 EPSF-3.0\n1 0 0 setrgbcolor\n",
 	} {
 		_, err := kinds.Read("photo", []byte(data))
 		require.ErrorContains(t, err, want)

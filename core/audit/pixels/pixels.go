@@ -27,8 +27,8 @@ const (
 	videoNoise  = 6
 )
 
-// webpSlack is how far a flat color can be off after the compression of a lossy WebP, in Y'CbCr.
-var webpSlack = [3]float64{3, 3, 3}
+// videoSlack is how far a flat color can be off in a picture that is compressed as video is, a lossy WebP or an AVIF, in Y'CbCr.
+var videoSlack = [3]float64{3, 3, 3}
 
 type pixelArea struct {
 	color  color.RGB8
@@ -354,7 +354,7 @@ func ScanDecoded(s *scanning.Scanner, p *source.Part, place string, decode func(
 	if fixed == "" {
 		paint = &painting{part: p}
 	}
-	lossy := format == "WebP" && picture.Lossy(data)
+	lossy := format == "AVIF" || format == "WebP" && picture.Lossy(data)
 	in := *s
 	shown, codes := img.Exact()
 	if in.Codes = img.Codes; in.Codes != nil {
@@ -364,7 +364,7 @@ func ScanDecoded(s *scanning.Scanner, p *source.Part, place string, decode func(
 	case format == "JPEG":
 		in.Slack = jpegSlack(data)
 	case lossy:
-		in.Slack = webpSlack
+		in.Slack = videoSlack
 	}
 	in.Exact = codes != nil
 	first := FrameColors(&in, shown, place, paint, fixed)
@@ -407,7 +407,7 @@ func later(s *scanning.Scanner, data []byte, what string, of int, seen map[color
 			in.Codes = frame.Codes
 		}
 		if frame.Lossy {
-			in.Slack = webpSlack
+			in.Slack = videoSlack
 		}
 		paint, fixed := paint, cmp.Or(fixed, frame.Kept)
 		if frame.Kept != "" {
