@@ -193,14 +193,6 @@ func (a avif) orientation() int {
 	return [3][4]int{{1, 8, 3, 6}, {4, 5, 2, 7}, {2, 7, 4, 5}}[a.flip+1][a.angle]
 }
 
-// notRead is an error that says itself what is the matter with a picture.
-type notRead string
-
-func (n notRead) Error() string { return string(n) }
-
-// Own says so to format.damaged.
-func (n notRead) Own() {}
-
 func avifConfig(r io.Reader) (c image.Config, err error) {
 	data, err := io.ReadAll(r)
 	if err != nil {

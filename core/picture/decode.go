@@ -228,10 +228,14 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 	return p, nil
 }
 
+// notRead is an error that says itself what is the matter with a picture.
+type notRead string
+
+func (n notRead) Error() string { return string(n) }
+
 func (f format) damaged(err error) error {
-	var own interface{ Own() }
-	if errors.As(err, &own) { // it is a sentence
-		return err
+	if said, ok := err.(notRead); ok {
+		return said
 	}
 	if errors.Is(err, io.EOF) || strings.Contains(err.Error(), io.ErrUnexpectedEOF.Error()) { // some readers only quote it
 		return fmt.Errorf("the %s picture is damaged: it is cut off", f.name)
