@@ -290,6 +290,41 @@ func TestValuesAreAsBefore(t *testing.T) {
 	asbefore.Is(t, "values.txt", b.String())
 }
 
+// So are names of colors, what screens hold, and how a spectrum looks.
+func TestNamesAndSpectraAreAsBefore(t *testing.T) {
+	var b strings.Builder
+	for v := range 9 * 9 * 9 {
+		c := color.RGB8{R: uint8(min(255, v%9*32)), G: uint8(min(255, v/9%9*32)), B: uint8(min(255, v/81*32))}
+		h, w, s := c.RGB().HSL(), c.RGB().HWB(), c.RGB().HSV()
+		fmt.Fprintf(&b, "%s %s, %.3f %.3f %.3f, %s %v\n", c.Hex(), c.Describe(), h, w, s, color.OKLCH{L: float64(v%10) / 9, C: float64(v%7) / 14, H: float64(v)}.Held8().Hex(), c.Looks())
+	}
+	for i := range 60 {
+		fmt.Fprintf(&b, "%d %d %.5f %.5f %.4f\n", color.Encode8(float32(i)/59), color.Encode8(float32(i)/5900), color.CameraLight(float64(i)/59), color.RGB8{R: uint8(4 * i), G: uint8(i), B: 3}.Luminance(), color.Vivid(float64(6*i)))
+	}
+	r := rand.New(rand.NewPCG(1, 9))
+	for i, s := range []color.Spectrum{{Start: 380, Step: 10, Values: make([]float64, 36)}, {Start: 400, Step: 20, Values: make([]float64, 16)}, {Start: 360, Step: 5, Values: make([]float64, 95)}, {Start: 380, Step: 1, Values: make([]float64, 351)},
+		{Start: 500, Step: 10, Values: make([]float64, 10)}, {Start: 400, Step: 10, Values: make([]float64, 101)}, {Start: 400, Step: 4, Values: make([]float64, 102)}} {
+		for k := range s.Values {
+			s.Values[k] = 0.1 + 0.7*r.Float64()*float64(i%3)/2
+		}
+		lab, err := s.Lab()
+		kept, thinned := s.Kept()
+		back, failed := color.ParseSpectrum(kept.String())
+		fmt.Fprintf(&b, "%g to %g: %.4f %v, kept %d bands of %g, %t, %d %v\n", s.Start, s.End(), lab, err, len(kept.Values), kept.Step, thinned, len(back.Values), failed)
+	}
+	for _, text := range []string{"", "400 10", "400 10 0.1 0.2", "400 10 0.1 0.2 x", "400 0 0.1 0.2 0.3", "-1 10 0.1 0.2 0.3", "400 10 0.1 -0.2 0.3", "400 10 0.1 9 0.3", "400 400 0.1 0.2 0.3"} {
+		s, err := color.ParseSpectrum(text)
+		fmt.Fprintf(&b, "%q: %v %v\n", text, s, err)
+	}
+	for _, old := range []string{"226 87 43", "0.886 0.341 0.169", "226, 87, 43", "1 2", "1 2 3 4", "226.0 87.5 43", "0.5 0.5 0.5 0.5"} {
+		for _, scale := range []float64{1, 255, 100} {
+			text, ok := color.RewriteNumbers(old, scale, color.RGB8{R: 14, G: 58, B: 83})
+			fmt.Fprintf(&b, "%s of %g: %s %t\n", old, scale, text, ok)
+		}
+	}
+	asbefore.Is(t, "names.txt", b.String())
+}
+
 // A pasted list is read the same in every version: the names, the values, what is asked.
 func TestPastedLinesAreAsBefore(t *testing.T) {
 	var b strings.Builder
