@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { moved } from './drag';
+import { Left } from './left';
 import { newest } from './newest';
 import { bytes, notations } from './notations';
 
@@ -17,6 +18,31 @@ describe('notations', () => {
   it('writes sizes as the server does', () => {
     expect([999, 1000, 104_857_600, 2e9].map(bytes)).toEqual(['999 bytes', '1.0 KB', '104.9 MB', '2.0 GB']);
   });
+});
+
+describe('how long it takes yet', () => {
+  const told = (...seen: [share: number | undefined, seconds: number][]) => {
+    const left = new Left();
+    return seen.map(([share, seconds]) => left.words(share, 1000 * seconds)).at(-1);
+  };
+
+  it('is not foretold of too little', () => {
+    expect(told([0, 0], [0.5, 2])).toBe('');
+    expect(told([0, 0], [0.02, 30])).toBe('');
+    expect(told([undefined, 0], [0.5, 20])).toBe('');
+    expect(told([0, 0], [1, 30])).toBe('');
+  });
+
+  it('follows from how fast it went', () => {
+    expect(told([0, 0], [0.5, 30])).toBe('about 30 seconds left');
+    expect(told([0.4, 0], [0.5, 10])).toBe('about 50 seconds left');
+    expect(told([0, 0], [0.5, 62])).toBe('about a minute left');
+    expect(told([0, 0], [0.1, 60])).toBe('about 9 minutes left');
+    expect(told([0, 0], [0.05, 1200])).toBe('about 6 hours left');
+    expect(told([0, 0], [0.95, 30])).toBe('');
+  });
+
+  it('begins anew with another work', () => expect(told([0, 0], [0.9, 30], [0.1, 31], [0.2, 35])).toBe(''));
 });
 
 describe('dragging', () => {

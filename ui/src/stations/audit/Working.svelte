@@ -16,6 +16,7 @@
           ? `${work.changing.progress.name}, ${Math.round(work.changing.progress.share * 100)} % sent`
           : `${work.changing.progress.name} is sent; the server takes it`}
       share={work.changing.progress.share}
+      stop={work.waiting ? 'pause' : 'give up'}
       cancel={work.changing.cancel}
     />
   </div>
