@@ -1142,19 +1142,19 @@ type AuditTextLine struct {
 
 // AuditView defines model for AuditView.
 type AuditView struct {
-	// Before Of a drawing as it would be repainted: as it is, as picture
+	// Before Of a drawing or a page of the web as it would be repainted: as it is, as picture
 	Before *string `json:"before,omitempty"`
 
 	// Boxes Where found colors stand
 	Boxes []AuditBox `json:"boxes"`
 
-	// Coded Of a drawing: with another color in place of each found one, as picture
+	// Coded Of a drawing or a page of the web: with another color in place of each found one, as picture
 	Coded *string `json:"coded,omitempty"`
 
 	// Codes those colors
 	Codes *[]AuditCode `json:"codes,omitempty"`
 
-	// Form pages and a drawing have a picture; of lines, listAuditLines tells; of words there is nothing to show
+	// Form pages and a drawing have a picture, that of a page of the web is its text (text/html), whose scripts whoever shows it leaves out; of lines, listAuditLines tells; of words there is nothing to show
 	Form AuditViewForm `json:"form"`
 
 	// Height pixels
@@ -1187,7 +1187,7 @@ type AuditView struct {
 	Width *int `json:"width,omitempty"`
 }
 
-// AuditViewForm pages and a drawing have a picture; of lines, listAuditLines tells; of words there is nothing to show
+// AuditViewForm pages and a drawing have a picture, that of a page of the web is its text (text/html), whose scripts whoever shows it leaves out; of lines, listAuditLines tells; of words there is nothing to show
 type AuditViewForm string
 
 // BackupContents defines model for BackupContents.

@@ -164,6 +164,20 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	u.see("main .line", "#2F80ED")
 	require.Eventually(t, func() bool { return !u.page.MustHasR("main .line code", "--buoy") }, patience, 50*time.Millisecond)
 
+	// A page of the web is shown as a browser shows it, also one that is no XML; nothing in it runs.
+	judge(demo.File{Name: "pier.html", Data: []byte(`<!doctype html><style>:root{--sea:#0E3A54}header{background:var(--sea);height:40vh}</style><header @click=x v-on:a="1"><o:p>Pier 3</o:p></header>` +
+		`<!-- a -- b --><table><tr><td bgcolor="#E1572C" width=300 height=80></table><script>document.body.innerHTML = ''</script>`)})
+	u.click("main a", "^see where$")
+	u.see(".mark .tag", "1")
+	u.click(".mark .tag", "2")
+	u.see("aside .chosen", "drifted")
+	u.accessible("a judged page of the web")
+	u.click("main button", "^as text$")
+	u.see("main .line", "--sea:#0E3A54")
+	u.click("main button", "^as a page$")
+	u.click("main button", "^after$")
+	u.find("[role=slider]", "before")
+
 	judge(demo.TimetableDeck())
 	u.click("main a", "^see where$")
 	u.see("main", "page 1 of 6")

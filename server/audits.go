@@ -94,6 +94,9 @@ func (s *server) ViewPlanned(ctx context.Context, in api.ViewPlannedRequestObjec
 	return api.ViewPlanned200JSONResponse(v), err
 }
 
+// markups are the media types of what a browser shows from its text.
+var markups = map[string]string{"svg": "image/svg+xml", "html": "text/html"}
+
 func (s *server) view(ctx context.Context, audit int64, key string, page int, after *audits.After) (out api.AuditView, err error) {
 	v, err := s.Audits.View(ctx, actorOf(ctx), audit, key, page, after)
 	if err != nil {
@@ -105,11 +108,11 @@ func (s *server) view(ctx context.Context, audit int64, key string, page int, af
 		if len(data) == 0 {
 			return nil
 		}
-		return given("data:image/svg+xml;base64," + base64.StdEncoding.EncodeToString(data))
+		return given("data:" + markups[v.Markup] + ";base64," + base64.StdEncoding.EncodeToString(data))
 	}
 	switch {
-	case len(v.SVG) > 0:
-		out.Picture, out.Before, out.Coded = drawing(v.SVG), drawing(v.Before), drawing(v.Coded)
+	case len(v.Drawn) > 0:
+		out.Picture, out.Before, out.Coded = drawing(v.Drawn), drawing(v.Before), drawing(v.Coded)
 		codes := []api.AuditCode{}
 		for _, c := range v.Codes {
 			codes = append(codes, api.AuditCode{Key: c.Key, Hex: c.RGB.Hex()})

@@ -175,6 +175,14 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	assert.Contains(t, string(svg), "#E3592D")
 	assert.NotContains(t, string(svg), "#0E3A53")
 
+	page := p.call("GET", house(h, "/audits/%d/view", p.judge(h, "pier.html", []byte(`<p bgcolor="#E3592D">a</p><link rel=stylesheet href=a.css>`)).id("line", "id")), nil)
+	assert.Equal(t, "drawing", page.at("form"))
+	for field, has := range map[string]string{"picture": "#E3592D", "coded": "bgcolor"} {
+		text, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(page.at(field).(string), "data:text/html;base64,"))
+		require.NoError(t, err)
+		assert.Contains(t, string(text), has)
+	}
+
 	img := image.NewNRGBA(image.Rect(0, 0, 40, 20))
 	for i := range 800 {
 		c := color.NRGBA{0xE3, 0x59, 0x2D, 255}

@@ -35,7 +35,7 @@ import (
 // Form is how a judged file is shown.
 type Form string
 
-// The forms. Pages are pictures, a drawing is shown as it is, lines are asked for with Lines, and of what there is no picture the places
+// The forms. Pages are pictures, a drawing or a page of the web is shown as it is, lines are asked for with Lines, and of what there is no picture the places
 // stand in words.
 const (
 	Pages   Form = "pages"
@@ -52,12 +52,14 @@ type Sight struct {
 	On   []int  // pages on which the color stands, as its places tell
 	// what the pages are called that have other names than their numbers: the frames of an animation, and the times of a video
 	Names []string
-	// Of a drawing, which whoever looks at it shows: as it is, or repainted; with another color in place of each found one, and those.
-	SVG, Before, Coded []byte
+	// Of a drawing or a page of the web, which whoever looks at it shows: as it is, or repainted; with another color in place of each found
+	// one, and those.
+	Drawn, Before, Coded []byte
+	Markup               string // what these are: "svg" or "html"
 	Codes              []see.Code
 }
 
-// longestDrawing is how large a drawing is shown, in bytes.
+// longestDrawing is how large a drawing or a page of the web is shown, in bytes.
 const longestDrawing = 4 << 20
 
 // seeing is what a task needs to know.
@@ -222,10 +224,12 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 	if err != nil {
 		return s, keep.Clash("", "the file %s is no longer kept", row.FileName)
 	}
-	if row.Kind == "svg" && len(data) > longestDrawing {
-		s.Form, s.Why = InLines, fmt.Sprintf("It has %s; of drawings, at most %s are shown as a picture.", limits.Size(int64(len(data))),
-			limits.Size(longestDrawing))
-		return s, nil
+	if drawn(row.Kind) {
+		if s.Markup = row.Kind; len(data) > longestDrawing {
+			s.Form, s.Why = InLines, fmt.Sprintf("It has %s; at most %s are shown as a picture.", limits.Size(int64(len(data))),
+				limits.Size(longestDrawing))
+			return s, nil
+		}
 	}
 	if page == 0 && len(s.On) > 0 {
 		its.Page = s.On[0]
@@ -263,7 +267,7 @@ func formOf(kind string) (f Form, why string) {
 	switch {
 	case kind == "pdf", pixelated(kind), documents[kind] && office.Present():
 		return Pages, ""
-	case kind == "svg":
+	case drawn(kind):
 		return Drawing, ""
 	case documents[kind]:
 		return InWords, "Pages of " + label(kind) +
@@ -314,6 +318,9 @@ func (r *Rules) madeOf(ctx context.Context, a keep.Actor, row store.Audit, id in
 
 // pixelated says whether a kind is shown by the pixels that it has, which are found by their colors.
 func pixelated(kind string) bool { return kind == "picture" || kind == "video" }
+
+// drawn says whether a browser shows a kind from its text.
+func drawn(kind string) bool { return kind == "svg" || kind == "html" }
 
 // documents are the kinds whose pages LibreOffice makes.
 var documents = map[string]bool{"pptx": true, "docx": true, "xlsx": true, "odp": true, "odt": true, "ods": true, "odg": true, "fodt": true}
@@ -386,16 +393,21 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 		if files, err = r.made(ctx, a, row, apartTask, its, data); err != nil {
 			return err
 		}
-		if row.Kind == "svg" {
-			s.SVG = files[0]
+		if drawn(row.Kind) {
+			if s.Drawn = files[0]; s.Markup == "html" && links.Match(s.Drawn) {
+				s.Why = "It is shown without its style sheets, so that no color of those is to be seen."
+			}
 			return nil
 		}
 		files, err = r.pages(ctx, a, row, "alone "+its.Found, files)
 	default:
 		files, err = r.marked(ctx, a, row, colors, &its, data, after, s)
 	}
-	if err != nil || len(s.SVG) > 0 {
+	if err != nil {
 		return err
+	}
+	if drawn(row.Kind) {
+		return r.dressed(ctx, row, s)
 	}
 	if documents[row.Kind] {
 		its.Kind = "pdf"
@@ -431,8 +443,8 @@ func (r *Rules) marked(ctx context.Context, a keep.Actor, row store.Audit, color
 		s.Why = fmt.Sprintf("Only the first %d findings are marked; look at each of the others alone.", repaint.MostCodes)
 	}
 	if len(names) == 0 && after == nil {
-		if row.Kind == "svg" {
-			s.SVG = data
+		if drawn(row.Kind) {
+			s.Drawn = data
 			return nil, nil
 		}
 		return r.pages(ctx, a, row, "as it is", [][]byte{data})
@@ -445,7 +457,7 @@ func (r *Rules) marked(ctx context.Context, a keep.Actor, row store.Audit, color
 		}
 	}
 	files = [][]byte{data, coded}
-	if row.Kind != "svg" {
+	if !drawn(row.Kind) {
 		if files, err = r.pages(ctx, a, row, fmt.Sprintf("coded %q", names), files); err != nil {
 			return nil, err
 		}
@@ -461,13 +473,64 @@ func (r *Rules) marked(ctx context.Context, a keep.Actor, row store.Audit, color
 		}
 		files = append(slices.Clone(files), made[0])
 	}
-	if row.Kind == "svg" {
-		s.SVG, s.Coded, s.Codes = data, coded, its.Codes
+	if drawn(row.Kind) {
+		s.Drawn, s.Coded, s.Codes = data, coded, its.Codes
 		if after != nil {
-			s.SVG, s.Before = files[2], data
+			s.Drawn, s.Before = files[2], data
 		}
 	}
 	return files, nil
+}
+
+// links are the style sheets that a page of the web names.
+var links = regexp.MustCompile(`(?is)<link\b[^>]*>`)
+
+var (
+	isSheet  = regexp.MustCompile(`(?i)\brel\s*=\s*["']?[^"'>]*\bstylesheet\b`)
+	itsSheet = regexp.MustCompile(`(?i)\bhref\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s>"']+))`)
+)
+
+// dressed puts the style sheets of the same run into a page of the web that names them by their places, so that it looks as it does in its
+// project. What stands elsewhere is not fetched.
+func (r *Rules) dressed(ctx context.Context, row store.Audit, s *Sight) error {
+	if s.Markup != "html" || row.RunID == nil || !links.Match(s.Drawn) {
+		return nil
+	}
+	rows, err := r.DB.With(ctx).RunAudits(*row.RunID)
+	if err != nil {
+		return err
+	}
+	sheets, room := map[string][]byte{}, longestDrawing
+	sheet := func(at string) ([]byte, error) {
+		if text, ok := sheets[at]; ok {
+			return text, nil
+		}
+		i := slices.IndexFunc(rows, func(o store.Audit) bool { return o.Path == at && o.Kind == "css" })
+		if i < 0 || rows[i].Size > int64(room) {
+			return nil, nil
+		}
+		text, err := r.Load(ctx, rows[i].BlobKey)
+		if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
+			return nil, nil // it looks without
+		}
+		sheets[at], room = text, room-len(text)
+		return text, err
+	}
+	for _, page := range []*[]byte{&s.Drawn, &s.Before, &s.Coded} {
+		*page = links.ReplaceAllFunc(*page, func(link []byte) []byte {
+			named := itsSheet.FindSubmatch(link)
+			if named == nil || !isSheet.Match(link) {
+				return link
+			}
+			address, _, _ := strings.Cut(string(slices.Concat(named[1:]...)), "?")
+			text, failed := sheet(path.Join(path.Dir(row.Path), address))
+			if err = cmp.Or(err, failed); text == nil || bytes.Contains(bytes.ToLower(text), []byte("</style")) {
+				return link
+			}
+			return slices.Concat([]byte("<style>"), text, []byte("</style>"))
+		})
+	}
+	return err
 }
 
 // coded is the file with another color in place of each of the names, which are taken up.

@@ -6136,7 +6136,7 @@ export interface components {
         };
         AuditView: {
             /**
-             * @description pages and a drawing have a picture; of lines, listAuditLines tells; of words there is nothing to show
+             * @description pages and a drawing have a picture, that of a page of the web is its text (text/html), whose scripts whoever shows it leaves out; of lines, listAuditLines tells; of words there is nothing to show
              * @enum {string}
              */
             form: "pages" | "drawing" | "lines" | "words";
@@ -6162,9 +6162,9 @@ export interface components {
             moved?: number;
             /** @description Pixels that are of no found color */
             others?: number;
-            /** @description Of a drawing as it would be repainted: as it is, as picture */
+            /** @description Of a drawing or a page of the web as it would be repainted: as it is, as picture */
             before?: string;
-            /** @description Of a drawing: with another color in place of each found one, as picture */
+            /** @description Of a drawing or a page of the web: with another color in place of each found one, as picture */
             coded?: string;
             /** @description those colors */
             codes?: components["schemas"]["AuditCode"][];

@@ -24,6 +24,7 @@
     type Found,
   } from './audit.svelte';
   import { marksOf, type Mark } from './marks';
+  import { drawable } from './webpage';
   import SeeLines from './SeeLines.svelte';
   import Slide from './Slide.svelte';
 
@@ -32,6 +33,7 @@
   const audit = useAudit(() => id);
   const looks = ['before', 'after', 'planned', 'made', 'alone'] as const;
   let look = $state<(typeof looks)[number]>('before');
+  let written = $state(false); // the text of a page of the web, instead of what it shows
   let large = $state(false); // as wide as there is room, instead of whole
   let tall = $state(0); // of the room for a page, in pixels
   let broad = $state(0);
@@ -94,7 +96,7 @@
   });
   const path = $derived({ house: house.id, audit: id });
   const asked = (of: { key?: string; page?: number; after?: boolean; repaint?: number }) =>
-    need(api.GET('/houses/{house}/audits/{audit}/view', { params: { path, query: of } }));
+    need(api.GET('/houses/{house}/audits/{audit}/view', { params: { path, query: of } })).then(drawable);
   const view = createQuery(() => ({
     queryKey: [
       'audit',
@@ -107,7 +109,9 @@
     ],
     queryFn: () =>
       look === 'planned' && plan
-        ? need(api.POST('/houses/{house}/audits/{audit}/view', { params: { path }, body: { ...plan, page: page || undefined } }))
+        ? need(
+            api.POST('/houses/{house}/audits/{audit}/view', { params: { path }, body: { ...plan, page: page || undefined } }),
+          ).then(drawable)
         : asked({
             key: (look === 'alone' && key) || undefined,
             page: page || undefined,
@@ -219,6 +223,7 @@
     ]),
   );
 
+  const inLines = $derived(shown?.form === 'lines' || (written && shown?.form === 'drawing'));
   const lines = createInfiniteQuery(() => ({
     queryKey: ['audit', 'lines', house.id, id, look === 'alone' ? key : ''],
     queryFn: ({ pageParam }) =>
@@ -229,7 +234,7 @@
       ),
     initialPageParam: 0,
     getNextPageParam: (last) => last.next,
-    enabled: shown?.form === 'lines',
+    enabled: inLines,
     staleTime: Infinity,
   }));
   const text = $derived<Schema['AuditTextLine'][]>(lines.data?.pages.flatMap((p) => p.lines) ?? []);
@@ -267,7 +272,7 @@
         >
         <a class="link ml-auto" href={reportPath(id)}>words instead</a>
       </div>
-      {#if shown?.form === 'pages' || shown?.form === 'drawing'}
+      {#if (shown?.form === 'pages' || shown?.form === 'drawing') && !inLines}
         <div class="mt-3 flex min-h-0 flex-1 gap-4 pb-4 pr-5 max-[40rem]:flex-col">
           <div
             class="min-h-0 min-w-0 flex-1 overflow-auto p-1"
@@ -342,6 +347,7 @@
                 >{/if}
               {#if found}<button class="btn btn-sm" aria-pressed={look === 'alone'} onclick={alone}>this one alone</button>{/if}
               <button class="btn btn-sm" aria-pressed={large} onclick={() => (large = !large)}>larger</button>
+              {#if shown.form === 'drawing'}<button class="btn btn-sm" onclick={() => (written = true)}>as text</button>{/if}
             </div>
             {#if two && told}<p class="mt-2">{told}</p>{/if}
             {#if look === 'planned'}<p class="mt-2">
@@ -357,11 +363,12 @@
               </p>{/if}
           </div>
         </div>
-      {:else if shown?.form === 'lines'}
-        {#if shown.why}<p class="mt-2 pr-5">{shown.why}</p>{/if}
+      {:else if inLines}
+        {#if shown?.why && !written}<p class="mt-2 pr-5">{shown.why}</p>{/if}
         <div class="mt-2 flex gap-1 pr-5 text-small">
           <button class="btn btn-sm" aria-pressed={look !== 'alone'} onclick={() => (look = 'before')}>all findings</button>
           {#if found}<button class="btn btn-sm" aria-pressed={look === 'alone'} onclick={alone}>this one alone</button>{/if}
+          {#if written}<button class="btn btn-sm" onclick={() => (written = false)}>as a page</button>{/if}
         </div>
         <SeeLines
           {text}

@@ -99,7 +99,7 @@ export const go = (to: string) => void navigate(to as '/');
 /** Kinds of documents whose pages LibreOffice makes. */
 export const office = ['pptx', 'docx', 'xlsx', 'odp', 'odt', 'ods', 'odg', 'fodt'];
 /** Kinds that are shown as they would be repainted. */
-export const pictured = (kind = '') => ['pdf', 'svg', 'picture', ...office].includes(kind);
+export const pictured = (kind = '') => ['pdf', 'svg', 'html', 'picture', ...office].includes(kind);
 
 /**
  * The pages on which a color stands, as far as its first places tell. Of an animation and a video they are frames, which have names: their
