@@ -307,3 +307,31 @@ func TestFramesAndPagesAreSeen(t *testing.T) {
 		assert.NotEqual(t, second.at("picture"), alone.at("picture"))
 	}
 }
+
+// A page of the web has the style sheets of its project in it that it names by their places, and none of another project or run.
+func TestAPageIsSeenInTheSheetsOfItsProject(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	other := p.project(h, "Other", map[string]string{"css/other.css": "p{color:#111213}"})
+	p.next(h, other, "")
+	id := p.project(h, "Site", map[string]string{
+		"pages/pier.html": `<link rel="stylesheet" href="../css/site.css?v=2"><link href=/css/other.css rel=stylesheet><link rel=stylesheet href="../css/odd.css"><p bgcolor="#E3592D">a</p>`,
+		"css/site.css":    ".lead{color:#0E3A53}", "css/odd.css": "/* </style><script> */p{color:#212223}"})
+	for _, a := range p.next(h, id, "").at("files").([]any) {
+		if f := a.(o); f["kind"] == "html" {
+			v := p.call("GET", house(h, "/audits/%v/view", f["id"]), nil)
+			for _, field := range []string{"picture", "coded"} {
+				text, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(v.at(field).(string), "data:text/html;base64,"))
+				require.NoError(t, err)
+				assert.Contains(t, string(text), "<style>.lead{color:#0E3A53}</style>", field)
+				assert.NotContains(t, string(text), "#111213")
+				assert.NotContains(t, string(text), "<script>")
+			}
+			alone := p.call("GET", house(h, "/audits/%v/view?key=%%23E3592D", f["id"]), nil)
+			assert.Contains(t, alone.at("why"), "without its style sheets")
+			return
+		}
+	}
+	t.Fatal("there is no page")
+}

@@ -3,6 +3,7 @@ package audit_test
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -118,6 +119,56 @@ func TestAReportIsAsBefore(t *testing.T) {
 		}
 	}
 	judge := audit.NewJudge(rules)
+	// One mistake in all colors of a file is told as one.
+	each := func(f func(v float64) float64) func(c color.RGB) color.RGB {
+		return func(c color.RGB) color.RGB { return color.RGB{R: f(c.R), G: f(c.G), B: f(c.B)} }
+	}
+	numbers := func(space string) func(c color.RGB) color.RGB {
+		return func(c color.RGB) color.RGB {
+			v, _ := color.Numbers(space, c)
+			return color.RGB{R: v[0], G: v[1], B: v[2]}
+		}
+	}
+	matrices := func(made, taken color.VideoMatrix) func(c color.RGB) color.RGB {
+		return func(c color.RGB) color.RGB { return taken.RGB(made.YCbCr(c, 8, false), 8, false) }
+	}
+	for i, mistake := range []func(c color.RGB) color.RGB{numbers("display-p3"), numbers("a98-rgb"), numbers("prophoto-rgb"), numbers("rec2020"),
+		each(func(v float64) float64 { return math.Pow(v, 1.8/2.2) }), each(func(v float64) float64 { return math.Pow(v, 2.2/1.8) }),
+		each(func(v float64) float64 { return (16 + 219*v) / 255 }), each(func(v float64) float64 { return (255*v - 16) / 219 }),
+		matrices(color.BT601, color.BT709), matrices(color.BT709, color.BT601), each(func(v float64) float64 { return v + 1./255 }), each(func(v float64) float64 { return 1 - v })} {
+		for _, most := range []int{2, 4, 7} {
+			s := &audit.Scan{Kind: "css"}
+			for _, c := range rules.Colors[:most] {
+				was := mistake(c.RGB.RGB()).Clip().RGB8()
+				s.Uses = append(s.Uses, &audit.Use{Value: was.Hex(), Color: audit.Screen(was), Where: "a.css 1:1", Count: 2, Alpha: 1})
+			}
+			r := judge.Judge("a.css", s)
+			fmt.Fprintf(&b, "mistake %d in %d: %+v\n", i, most, r.Causes)
+			for _, c := range r.Colors {
+				fmt.Fprintf(&b, "  %s %s %s %q %q\n", c.Hex, c.Verdict, c.Nearest.Name, c.Reason, c.Cause)
+			}
+		}
+	}
+	// In a picture that was compressed, a color within what that spoils is the color itself.
+	s := &audit.Scan{Kind: "picture"}
+	for i, c := range append(rules.Colors, library.Color{RGB: color.RGB8{R: 120, G: 120, B: 120}}) {
+		for k := range 27 {
+			was := color.RGB8{R: c.RGB.R + uint8(2*(k%3)) - 2, G: c.RGB.G + uint8(2*(k/3%3)) - 2, B: c.RGB.B + uint8(2*(k/9)) - 2}
+			s.Uses = append(s.Uses, &audit.Use{Value: was.Hex(), Color: audit.Screen(was), Where: "picture", Count: 1, Alpha: 1, Pixels: true,
+				More: &audit.More{Slack: [3]float64{1 + float64(i%3)/2, 1.2, 1.4}}})
+		}
+	}
+	for _, c := range judge.Judge("a.jpg", s).Colors {
+		fmt.Fprintf(&b, "%s %s %v %q\n", c.Key, c.Verdict, *c.Nearest, c.Reason)
+	}
+	// An excuse holds where the place moved; the nearest of several is the one.
+	moved := &audit.Scan{Kind: "css"}
+	for i := range 6 {
+		moved.Uses = append(moved.Uses, &audit.Use{Value: "#FEDCBA", Color: audit.Screen(color.RGB8{R: 0xFE, G: 0xDC, B: 0xBA}), Where: fmt.Sprintf("app.css %d:%d, .a, color", 9+i/2, 2+i), Line: 9 + i/2, Column: 2 + i, Count: 1, Alpha: 1})
+	}
+	for _, c := range judge.Judge("app.css", moved).Colors {
+		fmt.Fprintf(&b, "%s %s %+v\n", c.Key, c.Verdict, c.Places)
+	}
 	for _, c := range rules.Colors {
 		build, ok := judge.Build(c.Name)
 		base, based := judge.Base(c.RGB)

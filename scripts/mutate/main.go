@@ -15,8 +15,10 @@ import (
 	"flag"
 	"fmt"
 	"go/ast"
+	"go/importer"
 	"go/parser"
 	"go/token"
+	"go/types"
 	"math/rand/v2"
 	"os"
 	"os/exec"
@@ -42,14 +44,45 @@ var swaps = map[token.Token]token.Token{
 	token.LAND: token.LOR, token.LOR: token.LAND, token.ADD: token.SUB, token.SUB: token.ADD, token.MUL: token.QUO, token.QUO: token.MUL,
 }
 
-// mutants are all breaks of a file.
-func mutants(name string) (out []mutant, err error) {
-	src, err := os.ReadFile(name)
-	if err != nil {
-		return nil, err
-	}
+// mutants are all breaks of the files of a package. Left out is what changes nothing: how much room is made beforehand, how long arrays are
+// beyond what is used, and whether a limit of numbers with fractions belongs to it, on which they hardly ever lie.
+func mutants(dir string, names []string) (out []mutant, err error) {
 	fs := token.NewFileSet()
-	f, err := parser.ParseFile(fs, name, src, 0)
+	var files []*ast.File
+	for _, name := range names {
+		f, err := parser.ParseFile(fs, filepath.Join(dir, name), nil, 0)
+		if err != nil {
+			return nil, err
+		}
+		files = append(files, f)
+	}
+	is := &types.Info{Types: map[ast.Expr]types.TypeAndValue{}}
+	// What cannot be told of a type is taken for whole numbers.
+	conf := types.Config{Importer: importer.ForCompiler(fs, "source", nil), Error: func(error) {}}
+	_, _ = conf.Check(dir, fs, files, is)
+	for _, f := range files {
+		list, err := mutantsOf(fs, f, is)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, list...)
+	}
+	return out, nil
+}
+
+// fractions says whether an expression is a number with fractions.
+func fractions(is *types.Info, e ast.Expr) bool {
+	t := is.Types[e].Type
+	if t == nil {
+		return false
+	}
+	b, ok := t.Underlying().(*types.Basic)
+	return ok && b.Info()&types.IsFloat != 0
+}
+
+func mutantsOf(fs *token.FileSet, f *ast.File, is *types.Info) (out []mutant, err error) {
+	name := fs.Position(f.Pos()).Filename
+	src, err := os.ReadFile(name)
 	if err != nil {
 		return nil, err
 	}
@@ -62,6 +95,9 @@ func mutants(name string) (out []mutant, err error) {
 		switch n := n.(type) {
 		case *ast.ImportSpec:
 			return false
+		case *ast.ArrayType:
+			ast.Inspect(n.Elt, visit)
+			return false
 		case *ast.CallExpr: // how much room is made beforehand changes nothing
 			if f, ok := n.Fun.(*ast.Ident); ok && f.Name == "make" && len(n.Args) > 1 {
 				for _, a := range n.Args[:len(n.Args)-1] {
@@ -73,7 +109,8 @@ func mutants(name string) (out []mutant, err error) {
 				return false
 			}
 		case *ast.BinaryExpr:
-			if other, ok := swaps[n.Op]; ok {
+			limit := n.Op == token.LSS || n.Op == token.LEQ || n.Op == token.GTR || n.Op == token.GEQ
+			if other, ok := swaps[n.Op]; ok && !(limit && fractions(is, n.X)) {
 				add(n.OpPos, n.OpPos+token.Pos(len(n.Op.String())), other.String(), n.Op.String()+" becomes "+other.String())
 			}
 		case *ast.IfStmt:
@@ -159,16 +196,15 @@ func try(pkg, only, also string, n int, seed uint64) error {
 	}
 	lines := strings.Fields(string(out))
 	path, dir := lines[0], lines[1]
-	var all []mutant
+	var names []string
 	for _, name := range lines[2:] {
-		if only != "" && name != only {
-			continue
+		if only == "" || name == only {
+			names = append(names, name)
 		}
-		list, err := mutants(filepath.Join(dir, name))
-		if err != nil {
-			return err
-		}
-		all = append(all, list...)
+	}
+	all, err := mutants(dir, names)
+	if err != nil {
+		return err
 	}
 	tests := []string{path}
 	if also != "" {
