@@ -27,8 +27,9 @@ type Session interface {
 	// Read finds the colors in a file and gives its report, if it hangs on no other file (audit.Scan.Alone); nil for one whose report comes
 	// with Judge. An error that is Sentence names the file and what is wrong with it; the others can still be read.
 	Read(ctx context.Context, name string, load Load, watch Watch) (*audit.Report, error)
-	// Judge judges the files that were read and have no report yet, in their order, with what they use of each other.
-	Judge(ctx context.Context, each func(report audit.Report) error) error
+	// Judge judges the files that were read and have no report yet, in their order, with what they use of each other. Over is told of those
+	// with which that comes to too much.
+	Judge(ctx context.Context, each func(report audit.Report) error, over func(file audit.Unread)) error
 	// Repaint repaints a file by itself.
 	Repaint(ctx context.Context, name string, load Load, plan Plan, watch Watch) (*repaint.Result, error)
 	// Classes are the utility classes that a file names, and those that a plan does not change at every place of it (repaint.Classes).

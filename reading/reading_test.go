@@ -17,6 +17,7 @@ import (
 	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
+	"huekeep/core/limits"
 	"huekeep/core/repaint"
 	"huekeep/demo"
 	"huekeep/keep"
@@ -49,6 +50,11 @@ func of(data []byte) reading.Load {
 }
 
 func quiet(string, float64) {}
+
+// none says that every file can be judged.
+func none(t *testing.T) func(audit.Unread) {
+	return func(u audit.Unread) { t.Errorf("%+v", u) }
+}
 
 // second is the error of what gives two things.
 func second[T any](_ T, err error) error { return err }
@@ -84,7 +90,7 @@ func TestAProcessSaysWhatTheReaderSays(t *testing.T) {
 	}
 	with.Finish()
 	apart := len(got)
-	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { got[r.Path] = r; return nil }))
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { got[r.Path] = r; return nil }, none(t)))
 	assert.Positive(t, apart)
 	assert.Greater(t, len(got), apart, "others hang on each other")
 	assert.Len(t, got, len(names))
@@ -140,7 +146,7 @@ func TestAFileThatTakesTooLongIsSaidAndTheOthersAreJudged(t *testing.T) {
 	assert.Less(t, time.Since(begun), 30*time.Second)
 	require.NoError(t, second(s.Read(t.Context(), "b.css", of([]byte("b{--e:#E2572B}")), quiet)))
 	var paths []string
-	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { paths = append(paths, r.Path); return nil }))
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { paths = append(paths, r.Path); return nil }, none(t)))
 	assert.Equal(t, []string{"a.css", "b.css"}, paths)
 	assert.EqualValues(t, 1, p.Counted().Late)
 }
@@ -171,7 +177,7 @@ func TestAFileThatTakesTooMuchMemoryEndsItsProcessOnly(t *testing.T) {
 	require.ErrorAs(t, err, &said)
 	assert.Contains(t, err.Error(), "of memory to read")
 	uses := 0
-	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { uses += r.Uses; return nil }))
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { uses += r.Uses; return nil }, none(t)))
 	assert.Equal(t, 1, uses)
 	assert.Positive(t, p.Counted().Died)
 }
@@ -189,8 +195,34 @@ func TestAProjectTakesNoMoreMemoryThanItsLargestFile(t *testing.T) {
 		require.NotNil(t, r)
 		require.Equal(t, 8_000, r.Uses)
 	}
-	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { assert.Equal(t, "a.css", r.Path); return nil }))
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { assert.Equal(t, "a.css", r.Path); return nil }, none(t)))
 	assert.Zero(t, p.Counted().Died)
+}
+
+// What a file uses of a definition comes to more than is judged of one file: that is said, whether the definition is its own or another's,
+// and nothing is left out.
+func TestTooManyUsesOfADefinitionAreSaid(t *testing.T) {
+	p := pool(t, time.Minute, reading.MemoryPerProcess)
+	s := p.Begin(1, rules())
+	defer s.End()
+	many := strings.Repeat("a{color:var(--e);fill:var(--e)}\n", limits.FoundPlaces/2+1)
+	_, err := s.Read(t.Context(), "own.css", of([]byte(":root{--e:#E2572B}\n"+many)), quiet)
+	var said reading.Sentence
+	if !errors.As(err, &said) { // it may be read, as definitions are for others, and then cannot be judged
+		require.NoError(t, err)
+	}
+	require.NoError(t, second(s.Read(t.Context(), "uses.css", of([]byte(many)), quiet)))
+	require.NoError(t, second(s.Read(t.Context(), "few.css", of([]byte("a{color:var(--e)}")), quiet)))
+	var over, judged []string
+	if err != nil {
+		over = append(over, "own.css")
+	}
+	require.NoError(t, s.Judge(t.Context(), func(r audit.Report) error { judged = append(judged, r.Path); return nil }, func(u audit.Unread) {
+		over = append(over, u.Path)
+		assert.Equal(t, "it holds colors in over 200000 places", u.Why)
+	}))
+	assert.Equal(t, []string{"own.css", "uses.css"}, over)
+	assert.Equal(t, []string{"few.css"}, judged)
 }
 
 // A house that has many files waits for one that has one, and not the other way round.

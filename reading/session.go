@@ -171,7 +171,7 @@ func (s *session) ask(ctx context.Context, r request, data []byte, patience time
 }
 
 // Judge implements Session.
-func (s *session) Judge(ctx context.Context, each func(report audit.Report) error) error {
+func (s *session) Judge(ctx context.Context, each func(report audit.Report) error, over func(file audit.Unread)) error {
 	if len(s.read) == 0 {
 		return nil
 	}
@@ -181,6 +181,9 @@ func (s *session) Judge(ctx context.Context, each func(report audit.Report) erro
 	}
 	err := s.turn(ctx, nil, func([]byte) error {
 		_, err := s.ask(ctx, request{What: askJudge, Limit: judging * s.pool.Limit}, nil, patience, func(a answer) error {
+			if a.Over != nil {
+				over(*a.Over)
+			}
 			report, err := a.report()
 			if err != nil || report == nil {
 				return err

@@ -48,8 +48,9 @@ const (
 type answer struct {
 	Stage         string
 	Share         float64
-	Report        []byte // JSON: gob takes a pointer to 0, as a score is, for none
-	Result        []byte // JSON, without its data
+	Over          *audit.Unread // a file that was read and cannot be judged
+	Report        []byte        // JSON: gob takes a pointer to 0, as a score is, for none
+	Result        []byte        // JSON, without its data
 	Found         *gather.Found
 	Classes, Held []string
 	Size          int64
@@ -187,7 +188,9 @@ func (w *worker) read(r request, data []byte) error {
 		}
 		scan.File = nil // it is not written, and may be large
 		if scan.Alone {
-			o.With.Finish()
+			if o.With.Finish(); scan.Over != nil {
+				return fmt.Errorf("%s: %w", path.Base(r.Name), scan.Over)
+			}
 			its := w.judgeOne(r.Name, scan)
 			report = &its
 			return nil
@@ -222,6 +225,12 @@ func (w *worker) judgeTogether() error {
 	w.with.Finish()
 	for i, s := range w.scans {
 		w.scans[i] = named{}
+		if over := s.scan.Over; over != nil {
+			if err := w.say(answer{Over: &audit.Unread{Path: s.name, Why: over.Error()}}); err != nil {
+				return err
+			}
+			continue
+		}
 		text, err := json.Marshal(w.judgeOne(s.name, s.scan))
 		if err != nil {
 			return err

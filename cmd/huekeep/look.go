@@ -280,7 +280,10 @@ func (l *looker) read(ctx context.Context, f *looked, data []byte, judge *audit.
 		l.keep(f, "", hangs)
 		return nil
 	}
-	f.with.Finish()
+	if f.with.Finish(); scan.Over != nil {
+		f.unread, f.scan, f.with = scan.Over.Error(), nil, nil
+		return nil
+	}
 	r := l.brief(judge.Judge(f.name, scan))
 	f.report, f.scan, f.with = &r, nil, nil
 	l.keep(f, "", r)
@@ -348,6 +351,10 @@ func (l *looker) together(ctx context.Context, files, again []*looked) error {
 			return fmt.Errorf("%w while the files were judged", context.Cause(ctx))
 		}
 		if f.with == nil {
+			continue
+		}
+		if f.scan.Over != nil {
+			f.unread, f.scan, f.with = f.scan.Over.Error(), nil, nil
 			continue
 		}
 		r := l.brief(judge.Judge(f.name, f.scan))

@@ -207,7 +207,14 @@ func (f *finding) together(ctx context.Context, session reading.Session) error {
 		n++
 		f.w.report(fmt.Sprintf("judging file %d of %d", n, len(at)), 0.9+0.1*float64(n-1)/float64(len(at)))
 		return f.keep(at[report.Path], report)
+	}, func(file audit.Unread) {
+		n++
+		f.unread = append(f.unread, file)
+		f.has = slices.DeleteFunc(f.has, func(o store.ProjectFile) bool { return o.Path == file.Path })
 	})
+	if i := slices.IndexFunc(f.unread, func(u audit.Unread) bool { return u.Path == f.p.Path || len(f.files) == 1 }); err == nil && i >= 0 {
+		return unreadable(fmt.Errorf("%s: %s", path.Base(f.unread[i].Path), f.unread[i].Why))
+	}
 	var said reading.Sentence
 	if errors.As(err, &said) {
 		return &keep.Error{Kind: keep.Invalid, Message: err.Error()}

@@ -56,7 +56,7 @@ type Sight struct {
 	// one, and those.
 	Drawn, Before, Coded []byte
 	Markup               string // what these are: "svg" or "html"
-	Codes              []see.Code
+	Codes                []see.Code
 }
 
 // longestDrawing is how large a drawing or a page of the web is shown, in bytes.

@@ -53,13 +53,13 @@ func (t *Together) Join(o *Together) error {
 // defined is how many variables the style sheets define.
 func (t *Together) defined() int { return t.shared[scanning.SheetVariables].(*web.Variables).Defined() }
 
-// Finish works out what files use of each other.
+// Finish works out what files use of each other. A scan with which that comes to too much says so (audit.Scan.Over).
 func (t *Together) Finish() {
 	for _, s := range t.shared {
 		s.Resolve()
 	}
 	for i, s := range t.scans {
-		s.Uses = t.from[i].List()
+		s.Uses, s.Over = t.from[i].List(), t.from[i].Check()
 	}
 }
 
