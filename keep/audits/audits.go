@@ -3,10 +3,12 @@ package audits
 
 import (
 	"bytes"
+	"compress/gzip"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"math"
 	"slices"
 	"strings"
@@ -242,7 +244,28 @@ func (r *Rules) report(ctx context.Context, row store.Audit) ([]byte, error) {
 	if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
 		return nil, keep.Clash("", "the report on %s cannot be shown: %v; judge the file again", row.FileName, err)
 	}
-	return text, err
+	if err != nil || bytes.HasPrefix(text, []byte("{")) { // of before, when they were not packed
+		return text, err
+	}
+	z, err := gzip.NewReader(bytes.NewReader(text))
+	if err != nil {
+		return nil, err
+	}
+	return io.ReadAll(z)
+}
+
+// packed is a report as it is stored: most of it says the same over and over.
+func packed(text []byte) ([]byte, error) {
+	var b bytes.Buffer
+	z, err := gzip.NewWriterLevel(&b, gzip.BestSpeed)
+	if err != nil {
+		return nil, err
+	}
+	_, err = z.Write(text)
+	if err := errors.Join(err, z.Close()); err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
 }
 
 // hidden are the names of colors that the reader of a report may not know of.

@@ -1,6 +1,7 @@
 package audits
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -138,6 +139,9 @@ func (f *finding) keep(at store.ProjectFile, report audit.Report) error {
 	}
 	text, err := writeReport(report)
 	if err != nil {
+		return err
+	}
+	if text, err = packed(text); err != nil {
 		return err
 	}
 	from, err := f.text.Seek(0, io.SeekEnd)
@@ -305,9 +309,24 @@ func (f *finding) sumsBefore(ctx context.Context) (map[string]string, error) {
 	return f.DB.With(ctx).Sums(keys)
 }
 
+// sameReport says whether two reports say the same: one of before may be stored otherwise.
+func (f *finding) sameReport(ctx context.Context, before, now store.Audit, alike func(a, b string) bool) (bool, error) {
+	if alike(before.ReportKey, now.ReportKey) {
+		return true, nil
+	}
+	was, err := f.report(ctx, before)
+	if said := new(keep.Error); errors.As(err, &said) {
+		return false, nil // it cannot be shown any more
+	} else if err != nil {
+		return false, err
+	}
+	is, err := f.report(ctx, now)
+	return bytes.Equal(was, is), err
+}
+
 // nothingNew says whether a run came out as the one before: the same files to the byte, each with the same report. A file that changed in
 // what is no color makes a run, so that what is repainted of the newest run is the file as it is.
-func (f *finding) nothingNew(tx *store.DB, before, now store.Run, rows []store.Audit) (bool, error) {
+func (f *finding) nothingNew(ctx context.Context, tx *store.DB, before, now store.Run, rows []store.Audit) (bool, error) {
 	was, err := tx.RunAudits(before.ID)
 	if err != nil || len(was) != len(rows) || before.Unread != now.Unread || before.Tolerance != now.Tolerance {
 		return false, err
@@ -326,8 +345,12 @@ func (f *finding) nothingNew(tx *store.DB, before, now store.Run, rows []store.A
 	}
 	alike := func(a, b string) bool { return a == b || sums[a] != "" && sums[a] == sums[b] }
 	for _, row := range rows {
-		if before, ok := of[row.Path]; !ok || !alike(before.ReportKey, row.ReportKey) || !alike(before.BlobKey, row.BlobKey) {
+		before, ok := of[row.Path]
+		if !ok || !alike(before.BlobKey, row.BlobKey) {
 			return false, nil
+		}
+		if same, err := f.sameReport(ctx, before, row, alike); err != nil || !same {
+			return false, err
 		}
 	}
 	for _, row := range was { // it holds by what is judged by now

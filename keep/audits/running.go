@@ -216,7 +216,7 @@ func (r *Rules) keepRun(ctx context.Context, f *finding) (err error) {
 			return err
 		}
 		if p.Quiet && before.ID != 0 {
-			nothing, err := f.nothingNew(tx, before, run, rows)
+			nothing, err := f.nothingNew(ctx, tx, before, run, rows)
 			if err != nil {
 				return err
 			}

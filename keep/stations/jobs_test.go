@@ -1,9 +1,12 @@
 package stations_test
 
 import (
+	"bytes"
+	"compress/gzip"
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"strconv"
 	"strings"
 	"sync"
@@ -382,4 +385,32 @@ func TestAHousesJobsDoNotKeepAnotherWaiting(t *testing.T) {
 	assert.Empty(t, begun)
 	stop()
 	<-served
+}
+
+// Reports are packed; one of before, which is not, is read as it is, and counts as the same where it says the same.
+func TestAReportOfBeforeIsReadAsItWasStored(t *testing.T) {
+	r := newRoom(t)
+	made, err := r.judge(r.Actor, "a.css", []byte(strings.Repeat("a{color:#E2572C}\n", 500)))
+	require.NoError(t, err)
+	row, err := r.Audits.DB.Audit(r.Actor.House.ID, made.ID)
+	require.NoError(t, err)
+	packed, err := r.Audits.Load(ctx, row.ReportKey)
+	require.NoError(t, err)
+	z, err := gzip.NewReader(bytes.NewReader(packed))
+	require.NoError(t, err)
+	plain, err := io.ReadAll(z)
+	require.NoError(t, err)
+	assert.Greater(t, len(plain), 10*len(packed))
+	row.ReportKey, err = r.Audits.Store(ctx, r.Actor.House.ID, "reports", plain)
+	require.NoError(t, err)
+	row.Basis = "" // it has to be judged again
+	require.NoError(t, r.Audits.DB.Save(&row))
+	read, err := r.Audits.Audit(ctx, r.Actor, made.ID, 0)
+	require.NoError(t, err)
+	assert.Equal(t, made.Colors, read.Colors)
+	j, err := r.Audits.BeginRun(ctx, r.Actor, *row.ProjectID, true)
+	require.NoError(t, err)
+	j, err = r.Jobs.Wait(ctx, r.Actor, j.ID)
+	require.NoError(t, err)
+	assert.Equal(t, fmt.Sprint(*row.RunID), j.Result, "there is no new run")
 }
