@@ -153,31 +153,20 @@ func (p parser) part(s string) (Typed, made, error) {
 	return t, m, err
 }
 
+// read reads a function of CSS by what stands between its parentheses.
 func (p parser) read(name, body string) (Typed, made, error) {
 	fail := func(err error) (Typed, made, error) { return Typed{}, made{}, err }
 	switch name {
 	case "color-mix":
 		return p.mix(body)
 	case "light-dark":
-		parts := Commas(body)
-		if !p.light {
-			return fail(errors.New("it is one color on light pages and another on dark ones"))
-		}
-		if len(parts) != 2 {
-			return fail(errors.New("light-dark() takes two colors"))
-		}
-		t, m, err := p.part(parts[0])
-		if err == nil {
-			_, _, err = p.part(parts[1])
-		}
-		return t, m, err
+		return p.lightDark(body)
 	}
 	args, alpha, commas, err := split(body)
 	if err != nil {
 		return fail(err)
 	}
-	var from *made
-	var origin Typed
+	var from *origin
 	if len(args) > 1 && strings.EqualFold(args[0], "from") {
 		t, m, err := p.part(args[1])
 		if err != nil {
@@ -186,7 +175,7 @@ func (p parser) read(name, body string) (Typed, made, error) {
 		if commas {
 			return fail(errors.New("a relative color has no commas"))
 		}
-		from, origin, args = &m, t, args[2:]
+		from, args = &origin{t, m}, args[2:]
 	}
 	space := ""
 	if name == "color" {
@@ -217,30 +206,66 @@ func (p parser) read(name, body string) (Typed, made, error) {
 			return fail(err)
 		}
 	}
-	t := Typed{Notation: strings.TrimSuffix(name, "a"), Alpha: 1}
-	m := made{name: t.Notation, alpha: 1}
+	m := made{name: strings.TrimSuffix(name, "a")}
 	if space != "" {
 		m.name = space
 	} else if m.name == "hsb" {
 		m.name = "hsv"
 	}
-	var channels map[string]float64
-	var missing map[string]bool
-	if from != nil {
-		v := made{v: from.v, none: from.none}
-		if from.name != m.name { // what is missing is missing in the same function only
-			v = made{v: f.of(origin.RGB)}
-			for i := range v.v {
-				v.v[i] /= f.parts[i].one
-			}
-		}
-		m.alpha, t.Alpha = from.alpha, origin.Alpha
-		channels, missing = map[string]float64{"alpha": from.alpha}, map[string]bool{"alpha": from.alphaNone}
-		for i := range f.parts {
-			channels[f.parts[i].channel], missing[f.parts[i].channel] = v.v[i]*f.parts[i].one, v.none[i]
+	return p.values(Typed{Notation: strings.TrimSuffix(name, "a")}, m, f, from, args, alpha, legacy)
+}
+
+// lightDark reads the two colors of light-dark(), of which the first counts where pages are light.
+func (p parser) lightDark(body string) (Typed, made, error) {
+	parts := Commas(body)
+	if !p.light {
+		return Typed{}, made{}, errors.New("it is one color on light pages and another on dark ones")
+	}
+	if len(parts) != 2 {
+		return Typed{}, made{}, errors.New("light-dark() takes two colors")
+	}
+	t, m, err := p.part(parts[0])
+	if err == nil {
+		_, _, err = p.part(parts[1])
+	}
+	return t, m, err
+}
+
+// origin is the color that a relative one is made from.
+type origin struct {
+	Typed
+	made
+}
+
+// channels are the numbers that a relative color of a function may name, and which of them are missing.
+func (o *origin) channels(name string, f function) (channels map[string]float64, missing map[string]bool) {
+	if o == nil {
+		return nil, nil
+	}
+	v := made{v: o.v, none: o.none}
+	if o.name != name { // what is missing is missing in the same function only
+		v = made{v: f.of(o.RGB)}
+		for i := range v.v {
+			v.v[i] /= f.parts[i].one
 		}
 	}
+	channels, missing = map[string]float64{"alpha": o.alpha}, map[string]bool{"alpha": o.alphaNone}
+	for i := range f.parts {
+		channels[f.parts[i].channel], missing[f.parts[i].channel] = v.v[i]*f.parts[i].one, v.none[i]
+	}
+	return channels, missing
+}
+
+// values works out the three values of a function, and the alpha.
+func (p parser) values(t Typed, m made, f function, from *origin, args []string, alpha string, legacy bool) (Typed, made, error) {
+	fail := func(err error) (Typed, made, error) { return Typed{}, made{}, err }
+	t.Alpha, m.alpha = 1, 1
+	if from != nil {
+		m.alpha, t.Alpha = from.alpha, from.Alpha
+	}
+	channels, missing := from.channels(m.name, f)
 	none := func(text string) bool { return strings.EqualFold(text, "none") || missing[strings.ToLower(text)] }
+	var err error
 	if alpha != "" {
 		if m.alpha, err = (component{"alpha", "alpha", 1, 1, 0, 1}).value(alpha, channels, &t.Clamped); err != nil {
 			return fail(err)

@@ -385,97 +385,107 @@ func cell(s string) string {
 	return s
 }
 
-// SARIF writes the results in the Static Analysis Results Interchange Format 2.1.0 (OASIS).
-func SARIF(w io.Writer, d Document) error {
-	type text struct {
+// What is written of the Static Analysis Results Interchange Format 2.1.0 (OASIS), by the numbers of its sections.
+type (
+	sarifText struct { // 3.12
 		Text string `json:"text"`
 	}
-	type rule struct {
-		ID    string `json:"id"`
-		Short text   `json:"shortDescription"`
+	sarifRule struct { // 3.49
+		ID    string    `json:"id"`
+		Short sarifText `json:"shortDescription"`
 	}
-	type region struct {
+	sarifRegion struct { // 3.30
 		Line   int `json:"startLine"`
 		Column int `json:"startColumn,omitempty"`
 	}
-	type artifact struct {
+	sarifArtifact struct { // 3.4
 		URI string `json:"uri"`
 	}
-	type physical struct {
-		Artifact artifact `json:"artifactLocation"`
-		Region   *region  `json:"region,omitempty"`
+	sarifPhysical struct { // 3.29
+		Artifact sarifArtifact `json:"artifactLocation"`
+		Region   *sarifRegion  `json:"region,omitempty"`
 	}
-	type logical struct {
+	sarifLogical struct { // 3.33
 		Name string `json:"fullyQualifiedName"`
 	}
-	type location struct {
-		Physical physical  `json:"physicalLocation"`
-		Logical  []logical `json:"logicalLocations,omitempty"`
+	sarifLocation struct { // 3.28
+		Physical sarifPhysical  `json:"physicalLocation"`
+		Logical  []sarifLogical `json:"logicalLocations,omitempty"`
 	}
-	type suppression struct {
+	sarifSuppression struct { // 3.35
 		Kind          string `json:"kind"`
 		Status        string `json:"status"`
 		Justification string `json:"justification"`
 	}
-	type result struct {
-		Rule         string            `json:"ruleId"`
-		Level        string            `json:"level"`
-		Message      text              `json:"message"`
-		Locations    []location        `json:"locations"`
-		Fingerprints map[string]string `json:"partialFingerprints"`
-		Baseline     string            `json:"baselineState,omitempty"`
-		Suppressions []suppression     `json:"suppressions,omitempty"`
+	sarifResult struct { // 3.27
+		Rule         string             `json:"ruleId"`
+		Level        string             `json:"level"`
+		Message      sarifText          `json:"message"`
+		Locations    []sarifLocation    `json:"locations"`
+		Fingerprints map[string]string  `json:"partialFingerprints"`
+		Baseline     string             `json:"baselineState,omitempty"`
+		Suppressions []sarifSuppression `json:"suppressions,omitempty"`
 	}
-	type notification struct {
-		Level     string     `json:"level"`
-		Message   text       `json:"message"`
-		Locations []location `json:"locations"`
+	sarifNotification struct { // 3.58
+		Level     string          `json:"level"`
+		Message   sarifText       `json:"message"`
+		Locations []sarifLocation `json:"locations"`
 	}
-	rules := []rule{}
+)
+
+// sarifSpot is a place of a file; without a line it is the file as a whole.
+func sarifSpot(path, where string, line, column int) []sarifLocation {
+	l := sarifLocation{Physical: sarifPhysical{Artifact: sarifArtifact{uri(path)}}, Logical: []sarifLogical{{where}}}
+	if line > 0 {
+		l.Physical.Region = &sarifRegion{line, column}
+	}
+	return []sarifLocation{l}
+}
+
+// sarifResults are the findings of a file, a place each.
+func (d Document) sarifResults(r audit.Report) (out []sarifResult) {
+	seen := map[string]int{}
+	add := func(v audit.Verdict, key, message, where string, line, column, fresh int, excuse *audit.Excuse) {
+		x := sarifResult{Rule: string(v), Level: v.Sort().Level, Message: sarifText{message}, Locations: sarifSpot(r.Path, where, line, column),
+			Fingerprints: map[string]string{"hueKeep/v1": d.fingerprint(r.Path, known{v, key, audit.WithoutLine(where)}, seen)}}
+		if d.Compared {
+			x.Baseline = "unchanged"
+			if fresh > 0 {
+				x.Baseline = "new"
+			}
+		}
+		if excuse != nil {
+			x.Suppressions = []sarifSuppression{{"external", "accepted", excuse.Reason}}
+		}
+		out = append(out, x)
+	}
+	for _, c := range r.Colors {
+		if c.Verdict == audit.OnBrand {
+			continue
+		}
+		for _, p := range c.Places {
+			add(c.Verdict, c.Key, said(c)+", written as "+p.Value, p.Where, p.Line, p.Column, p.New, c.Excuse)
+		}
+	}
+	for _, u := range r.Unjudged {
+		add(audit.Unjudged, u.Value, u.Value+" could not be judged: "+u.Why, u.Where, u.Line, u.Column, u.New, nil)
+	}
+	return out
+}
+
+// SARIF writes the results in the Static Analysis Results Interchange Format 2.1.0 (OASIS).
+func SARIF(w io.Writer, d Document) error {
+	rules, results, notes := []sarifRule{}, []sarifResult{}, []sarifNotification{}
 	for _, s := range audit.Sorts() {
 		if s.Word != audit.OnBrand {
-			rules = append(rules, rule{string(s.Word), text{"A found color: " + s.Means}})
+			rules = append(rules, sarifRule{string(s.Word), sarifText{"A found color: " + s.Means}})
 		}
-	}
-	results := []result{}
-	spot := func(path, where string, line, column int) []location {
-		l := location{Physical: physical{Artifact: artifact{uri(path)}}, Logical: []logical{{where}}}
-		if line > 0 {
-			l.Physical.Region = &region{line, column}
-		}
-		return []location{l}
 	}
 	for _, r := range d.Files {
-		seen := map[string]int{}
-		add := func(v audit.Verdict, key, message, where string, line, column, fresh int, excuse *audit.Excuse) {
-			x := result{Rule: string(v), Level: v.Sort().Level, Message: text{message}, Locations: spot(r.Path, where, line, column),
-				Fingerprints: map[string]string{"hueKeep/v1": d.fingerprint(r.Path, known{v, key, audit.WithoutLine(where)}, seen)}}
-			if d.Compared {
-				x.Baseline = "unchanged"
-				if fresh > 0 {
-					x.Baseline = "new"
-				}
-			}
-			if excuse != nil {
-				x.Suppressions = []suppression{{"external", "accepted", excuse.Reason}}
-			}
-			results = append(results, x)
-		}
-		for _, c := range r.Colors {
-			if c.Verdict == audit.OnBrand {
-				continue
-			}
-			for _, p := range c.Places {
-				add(c.Verdict, c.Key, said(c)+", written as "+p.Value, p.Where, p.Line, p.Column, p.New, c.Excuse)
-			}
-		}
-		for _, u := range r.Unjudged {
-			add(audit.Unjudged, u.Value, u.Value+" could not be judged: "+u.Why, u.Where, u.Line, u.Column, u.New, nil)
-		}
+		results = append(results, d.sarifResults(r)...)
 	}
-	notes := []notification{}
 	for _, u := range d.Unread {
-		notes = append(notes, notification{"error", text{u.Why}, spot(u.Path, u.Path, 0, 0)})
+		notes = append(notes, sarifNotification{"error", sarifText{u.Why}, sarifSpot(u.Path, u.Path, 0, 0)})
 	}
 	enc := json.NewEncoder(w)
 	enc.SetEscapeHTML(false)

@@ -24,6 +24,13 @@ const (
 	firstAccent, link, linkSeen    = 4, 10, 11
 )
 
+// slotting is a set whose colors take slots.
+type slotting struct {
+	set   []library.Color
+	slots [12]Slot
+	used  []bool // colors of the set that have a slot to themselves
+}
+
 // ThemeSlots gives the colors of a set, in its order, to the twelve slots; those that were given by hand stay.
 //
 // Text and ground come first, since a theme without legible text is none: the lightest color that is next to gray, or that
@@ -32,111 +39,129 @@ const (
 // pair fills dk2 and lt2, which may be tinted. What is left takes the accents in order; where a set is short of six, tints of
 // its accents follow. Links are the first accents that read on the ground at 4.5:1.
 func ThemeSlots(set []library.Color, given ...library.Assigned) [12]Slot {
-	var slots [12]Slot
-	used := make([]bool, len(set))
+	s := slotting{set: set, used: make([]bool, len(set))}
 	for i, name := range library.SlotNames {
-		slots[i].Name = name
+		s.slots[i].Name = name
 		for _, g := range given {
 			if at := slices.IndexFunc(set, g.Color.Is); at >= 0 && g.Slot == name {
-				slots[i] = Slot{name, set[at], "given by hand", true}
+				s.slots[i] = Slot{name, set[at], "given by hand", true}
 				if i < link { // a link may be a color that stands elsewhere
-					used[at] = true
+					s.used[at] = true
 				}
 			}
 		}
 	}
-	put := func(i int, find func() (library.Color, string)) {
-		if !slots[i].Given {
-			slots[i].Color, slots[i].Why = find()
+	s.pages()
+	accents := s.accents()
+	s.links(accents)
+	return s.slots
+}
+
+// put fills a slot that was not given by hand.
+func (s *slotting) put(i int, find func() (library.Color, string)) {
+	if !s.slots[i].Given {
+		s.slots[i].Color, s.slots[i].Why = find()
+	}
+}
+
+// take takes the best of the colors that have no slot yet and fit.
+func (s *slotting) take(better func(a, b library.Color) bool, fits func(library.Color) bool) (library.Color, bool) {
+	best := -1
+	for i, c := range s.set {
+		if !s.used[i] && fits(c) && (best < 0 || better(c, s.set[best])) {
+			best = i
 		}
 	}
-	take := func(better func(a, b library.Color) bool, fits func(library.Color) bool) (library.Color, bool) {
-		best := -1
-		for i, c := range set {
-			if !used[i] && fits(c) && (best < 0 || better(c, set[best])) {
-				best = i
-			}
-		}
-		if best < 0 {
-			return library.Color{}, false
-		}
-		used[best] = true
-		return set[best], true
+	if best < 0 {
+		return library.Color{}, false
 	}
-	lighter := func(a, b library.Color) bool { return a.RGB.Luminance() > b.RGB.Luminance() }
-	darker := func(a, b library.Color) bool { return lighter(b, a) }
+	s.used[best] = true
+	return s.set[best], true
+}
+
+// reads says of colors whether they reach a ratio on the ground.
+func (s *slotting) reads(ratio float64) func(library.Color) bool {
+	return func(c library.Color) bool { return contrast.Ratio(c.RGB, s.slots[ground1].Color.RGB) >= ratio }
+}
+
+func lighter(a, b library.Color) bool { return a.RGB.Luminance() > b.RGB.Luminance() }
+
+func darker(a, b library.Color) bool { return lighter(b, a) }
+
+// light says of a color whether it may be the ground of a page.
+func light(c library.Color) bool { return c.RGB.Lab().L >= 85 }
+
+// pages fills the slots of text and ground.
+func (s *slotting) pages() {
 	textBetter := func(a, b library.Color) bool {
 		if n, m := a.Role == library.Neutral, b.Role == library.Neutral; n != m {
 			return n
 		}
 		return darker(a, b)
 	}
-	light := func(c library.Color) bool { return c.RGB.Lab().L >= 85 }
 	page := func(c library.Color) bool {
 		chroma := c.RGB.Lab().LCh().C
 		// A text that was given by hand has the last word.
 		return light(c) && (chroma <= nearGray || c.Role == library.Neutral && chroma <= tinged) &&
-			(!slots[text1].Given || contrast.Ratio(c.RGB, slots[text1].Color.RGB) >= readable)
+			(!s.slots[text1].Given || contrast.Ratio(c.RGB, s.slots[text1].Color.RGB) >= readable)
 	}
-	put(ground1, func() (library.Color, string) {
-		if c, ok := take(lighter, page); ok {
+	s.put(ground1, func() (library.Color, string) {
+		if c, ok := s.take(lighter, page); ok {
 			return c, "the lightest neutral"
 		}
-		if slots[text1].Given && contrast.Ratio(white.RGB, slots[text1].Color.RGB) < readable {
+		if s.slots[text1].Given && contrast.Ratio(white.RGB, s.slots[text1].Color.RGB) < readable {
 			return black, "added: the text given by hand is light"
 		}
 		return white, "added: the set has no light neutral"
 	})
-	ground := slots[ground1].Color
-	reads := func(ratio float64) func(library.Color) bool {
-		return func(c library.Color) bool { return contrast.Ratio(c.RGB, ground.RGB) >= ratio }
-	}
-	put(text1, func() (library.Color, string) {
-		if c, ok := take(textBetter, reads(readable)); ok {
+	s.put(text1, func() (library.Color, string) {
+		if c, ok := s.take(textBetter, s.reads(readable)); ok {
 			return c, "the darkest neutral"
 		}
-		if c := black; reads(readable)(c) {
+		if c := black; s.reads(readable)(c) {
 			return c, "added: no color of the set reads on the ground at 7:1"
 		}
 		return white, "added: no color of the set reads on the ground at 7:1"
 	})
-	put(ground2, func() (library.Color, string) {
-		if c, ok := take(lighter, func(c library.Color) bool { return c.RGB.Lab().L >= 78 && c.Role == library.Neutral }); ok {
+	s.put(ground2, func() (library.Color, string) {
+		if c, ok := s.take(lighter, func(c library.Color) bool { return c.RGB.Lab().L >= 78 && c.Role == library.Neutral }); ok {
 			return c, "the next lightest color"
 		}
-		if c, ok := take(lighter, light); ok {
+		if c, ok := s.take(lighter, light); ok {
 			return c, "the next lightest color"
 		}
-		return ground, "repeats lt1"
+		return s.slots[ground1].Color, "repeats lt1"
 	})
-	put(text2, func() (library.Color, string) {
-		if c, ok := take(darker, reads(readable)); ok {
+	s.put(text2, func() (library.Color, string) {
+		if c, ok := s.take(darker, s.reads(readable)); ok {
 			return c, "the darkest color left"
 		}
-		return slots[text1].Color, "repeats dk1"
+		return s.slots[text1].Color, "repeats dk1"
 	})
+}
 
+// accents fills the slots of accents with what is left, and gives those: first what was given by hand.
+func (s *slotting) accents() []library.Color {
 	var accents []library.Color
-	for i, c := range set {
-		if !used[i] {
+	for i, c := range s.set {
+		if !s.used[i] {
 			accents = append(accents, c)
 		}
 	}
-	dark := slots[text2].Color
-	own := len(accents)
-	if own == 0 || dark.Name != slots[text1].Color.Name {
+	dark := s.slots[text2].Color
+	if len(accents) == 0 || dark.Name != s.slots[text1].Color.Name {
 		accents = append(accents, dark) // a short set shows its dark ground color again before it is tinted
 	}
 	var free []int
 	var kept []library.Color // accents given by hand
 	for i := firstAccent; i < link; i++ {
-		if slots[i].Given {
-			kept = append(kept, slots[i].Color)
+		if s.slots[i].Given {
+			kept = append(kept, s.slots[i].Color)
 		} else {
 			free = append(free, i)
 		}
 	}
-	for n, c := range withTints(accents, kept, ground, len(free)) {
+	for n, c := range withTints(accents, kept, s.slots[ground1].Color, len(free)) {
 		why := "accent " + itoa(free[n]-firstAccent+1) + " in the order of the set"
 		switch {
 		case n >= len(accents):
@@ -144,25 +169,29 @@ func ThemeSlots(set []library.Color, given ...library.Assigned) [12]Slot {
 		case c.Name == dark.Name:
 			why = "repeats dk2"
 		}
-		slots[free[n]].Color, slots[free[n]].Why = c, why
+		s.slots[free[n]].Color, s.slots[free[n]].Why = c, why
 	}
+	return append(kept, accents...)
+}
+
+// links fills the slots of links with the first accents that read.
+func (s *slotting) links(accents []library.Color) {
 	links := []library.Color{}
-	for _, c := range append(slices.Clone(kept), accents...) {
-		if reads(contrast.TextAA)(c) && len(links) < 2 {
+	for _, c := range accents {
+		if s.reads(contrast.TextAA)(c) && len(links) < 2 {
 			links = append(links, c)
 		}
 	}
 	for len(links) < 2 {
-		if reads(contrast.TextAA)(dark) {
+		if dark := s.slots[text2].Color; s.reads(contrast.TextAA)(dark) {
 			links = append(links, dark)
 		} else {
-			links = append(links, slots[text1].Color)
+			links = append(links, s.slots[text1].Color)
 		}
 	}
 	for n, i := range []int{link, linkSeen} {
-		put(i, func() (library.Color, string) { return links[n], "reads on the ground at 4.5:1" })
+		s.put(i, func() (library.Color, string) { return links[n], "reads on the ground at 4.5:1" })
 	}
-	return slots
 }
 
 // CheckSlots refuses slots given by hand that would make a theme illegible or that there are not, with a sentence.

@@ -89,7 +89,19 @@ func (r *Rules) export(db *store.DB, a keep.Actor) (swatchfile.Library, error) {
 	return out, r.exportRest(db, a, sets, out.Backup)
 }
 
+// exportRest exports what a backup has beside the library: each part by itself, in an order that restoring does not hang on.
 func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *swatchfile.Backup) error {
+	for _, part := range []func(db *store.DB, a keep.Actor, sets []store.SetWith, b *swatchfile.Backup) error{exportColors, exportBoards,
+		exportSent, exportPrint, exportTexts} {
+		if err := part(db, a, sets, b); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// exportColors exports what belongs to the colors of the library.
+func exportColors(db *store.DB, a keep.Actor, _ []store.SetWith, b *swatchfile.Backup) error {
 	house := a.House.ID
 	groups, err := db.Groups(house)
 	if err != nil {
@@ -117,9 +129,12 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 		b.Pairs = append(b.Pairs, swatchfile.Pair{Color: p.Color.Name, Ground: p.Ground.Name, May: p.May, Ratio: p.Ratio, By: p.By.Name,
 			At: p.At})
 	}
-	if err := exportBoards(db, a, b); err != nil {
-		return err
-	}
+	return nil
+}
+
+// exportSent exports recipients, editions, and what was sent and withdrawn.
+func exportSent(db *store.DB, a keep.Actor, sets []store.SetWith, b *swatchfile.Backup) error {
+	house := a.House.ID
 	recipients, err := db.Recipients(house)
 	if err != nil {
 		return err
@@ -175,6 +190,12 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 			By:      d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message,
 			Way: d.Way, Client: d.Client, Times: d.Times, LastAt: d.LastAt})
 	}
+	return nil
+}
+
+// exportPrint exports presses and the book of inks.
+func exportPrint(db *store.DB, a keep.Actor, _ []store.SetWith, b *swatchfile.Backup) error {
+	house := a.House.ID
 	presses, err := db.Presses(house)
 	if err != nil {
 		return err
@@ -192,6 +213,12 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
+	return nil
+}
+
+// exportTexts exports what the house says itself of how files are loaded, and its starters.
+func exportTexts(db *store.DB, a keep.Actor, _ []store.SetWith, b *swatchfile.Backup) error {
+	house := a.House.ID
 	notes, err := db.LoadingNotes(house, true)
 	if err != nil {
 		return err

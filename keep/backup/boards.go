@@ -18,7 +18,7 @@ import (
 // Boards in a backup: with their sheets and answers, the typefaces that they are set in, and their logos; without links, whose
 // secrets nobody has.
 
-func exportBoards(db *store.DB, a keep.Actor, b *swatchfile.Backup) error {
+func exportBoards(db *store.DB, a keep.Actor, _ []store.SetWith, b *swatchfile.Backup) error {
 	lines, err := db.Boards(a.House.ID)
 	if err != nil {
 		return err
