@@ -382,18 +382,114 @@ func folder(root string, own map[string]bool) (list []input, unread []audit.Unre
 	return list, unread
 }
 
-func auditCommand() *cobra.Command {
-	var j judging
-	var asJSON, all bool
-	var to toHouse
-	var format, baseline, out, cache string
-	var wanting []string // what builds fail for
+// auditing is what the command audit is asked for.
+type auditing struct {
+	judging
+	to                           toHouse
+	asJSON, all                  bool
+	format, baseline, out, cache string
+	failOn                       []string // verdicts
+}
+
+// wanting are the verdicts that builds may fail for.
+func wanting() (out []string) {
 	for _, v := range audit.Verdicts {
 		if !v.Fine() {
-			wanting = append(wanting, string(v))
+			out = append(out, string(v))
 		}
 	}
-	failOn := slices.Clone(wanting)
+	return out
+}
+
+// fails are the verdicts that end with status 1.
+func (o *auditing) fails() (map[audit.Verdict]bool, error) {
+	fail := map[audit.Verdict]bool{}
+	for _, v := range o.failOn {
+		if !slices.Contains(audit.Verdicts, audit.Verdict(v)) {
+			return nil, fmt.Errorf("--fail-on: there is no verdict %q; there are %s", v, strings.Join(wanting(), ", "))
+		}
+		fail[audit.Verdict(v)] = true
+	}
+	return fail, nil
+}
+
+// judge judges files, here or in a house.
+func (o *auditing) judge(cmd *cobra.Command, args []string, all bool) (doc report.Document, err error) {
+	house, err := o.to.of(cmd.ErrOrStderr())
+	if err != nil {
+		return doc, err
+	}
+	if house != nil {
+		if given := o.given(cmd); given != "" {
+			return doc, fmt.Errorf("--%s and --server exclude each other: the house judges by its own", given)
+		}
+		list, unread := inputs(cmd.ErrOrStderr(), args, o.out, o.baseline, o.cache)
+		return house.judge(cmd.Context(), args, list, unread)
+	}
+	rules, err := o.rules(cmd)
+	if err != nil {
+		return doc, err
+	}
+	var kept reports
+	if o.cache != "" {
+		if kept, err = keptReports(o.cache); err != nil {
+			return doc, err
+		}
+	}
+	return auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, o.out, rules, kept, all, o.excuses, o.library, o.baseline, o.cache)
+}
+
+// run judges files and writes the report.
+func (o *auditing) run(cmd *cobra.Command, args []string) error {
+	if o.asJSON {
+		o.format = "json"
+	}
+	as, err := report.Find(o.format)
+	if err != nil {
+		return err
+	}
+	fail, err := o.fails()
+	if err != nil {
+		return err
+	}
+	if i := slices.IndexFunc(args, func(p string) bool { return sameFile(p, o.out) }); i >= 0 {
+		return fmt.Errorf("-o %s would write the report over a file that is judged", o.out)
+	}
+	before, err := readBaseline(o.baseline)
+	if err != nil {
+		return err
+	}
+	doc, err := o.judge(cmd, args, o.all || as.All || before != nil)
+	if err != nil {
+		return err
+	}
+	if before != nil {
+		doc.Compare(before)
+	}
+	doc.Version, _, _ = made()
+	doc.All = o.all
+	if o.out != "" && o.out != "-" {
+		err = publicFile(o.out, func(w io.Writer) error { return as.Write(w, doc) })
+	} else {
+		err = as.Write(cmd.OutOrStdout(), doc)
+	}
+	if err != nil {
+		return err
+	}
+	for _, u := range doc.Unread {
+		fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s: %s\n", u.Path, u.Why)
+	}
+	switch { // a part that is in no format that is read is told of, and unjudged; a file that cannot be read is a failure
+	case len(doc.Unread) > 0:
+		return exitError{code: 2}
+	case doc.Failing(fail) > 0:
+		return exitError{code: 1}
+	}
+	return nil
+}
+
+func auditCommand() *cobra.Command {
+	o := auditing{failOn: wanting()}
 	var names []string
 	for _, f := range report.Formats {
 		names = append(names, f.Name)
@@ -410,95 +506,20 @@ func auditCommand() *cobra.Command {
 		Example: "  huekeep audit timetable.pptx site/ --library ferries.json --format sarif\n" +
 			"  huekeep audit site/ --server https://colors.house.example/h/1 --project Website",
 		Args: cobra.MinimumNArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			house, err := to.of(cmd.ErrOrStderr())
-			if err != nil {
-				return err
-			}
-			var rules audit.Rules
-			if house == nil {
-				rules, err = j.rules(cmd)
-			} else if given := j.given(cmd); given != "" {
-				err = fmt.Errorf("--%s and --server exclude each other: the house judges by its own", given)
-			}
-			if err != nil {
-				return err
-			}
-			if asJSON {
-				format = "json"
-			}
-			as, err := report.Find(format)
-			if err != nil {
-				return err
-			}
-			fail := map[audit.Verdict]bool{}
-			for _, v := range failOn {
-				if !slices.Contains(audit.Verdicts, audit.Verdict(v)) {
-					return fmt.Errorf("--fail-on: there is no verdict %q; there are %s", v, strings.Join(wanting, ", "))
-				}
-				fail[audit.Verdict(v)] = true
-			}
-			if i := slices.IndexFunc(args, func(p string) bool { return sameFile(p, out) }); i >= 0 {
-				return fmt.Errorf("-o %s would write the report over a file that is judged", out)
-			}
-			before, err := readBaseline(baseline)
-			if err != nil {
-				return err
-			}
-			var kept reports
-			if cache != "" {
-				if kept, err = keptReports(cache); err != nil {
-					return err
-				}
-			}
-			var doc report.Document
-			if house != nil {
-				list, unread := inputs(cmd.ErrOrStderr(), args, out, baseline, cache)
-				doc, err = house.judge(cmd.Context(), args, list, unread)
-			} else {
-				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, all || as.All || before != nil, j.excuses,
-					j.library, baseline, cache)
-			}
-			if err != nil {
-				return err
-			}
-			if before != nil {
-				doc.Compare(before)
-			}
-			doc.Version, _, _ = made()
-			doc.All = all
-			if out != "" && out != "-" {
-				err = publicFile(out, func(w io.Writer) error { return as.Write(w, doc) })
-			} else {
-				err = as.Write(cmd.OutOrStdout(), doc)
-			}
-			if err != nil {
-				return err
-			}
-			for _, u := range doc.Unread {
-				fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s: %s\n", u.Path, u.Why)
-			}
-			switch { // a part that is in no format that is read is told of, and unjudged; a file that cannot be read is a failure
-			case len(doc.Unread) > 0:
-				return exitError{code: 2}
-			case doc.Failing(fail) > 0:
-				return exitError{code: 1}
-			}
-			return nil
-		},
+		RunE: o.run,
 	}
-	j.flags(c)
-	c.Flags().StringVar(&to.server, "server", "",
+	o.flags(c)
+	c.Flags().StringVar(&o.to.server, "server", "",
 		"address of a house that is to judge and keep the run, as a browser shows it: https://…/h/1")
-	c.Flags().StringVar(&to.project, "project", "", "name of the project in the house; it is begun if there is none")
-	c.Flags().BoolVar(&to.exactly, "exactly", false, "files that the project has and that are not here are taken out of it")
-	c.Flags().StringVar(&cache, "cache", "", "folder of reports: what did not change since they were written is not judged again")
-	c.Flags().BoolVar(&all, "all-places", false, "JSON lists all places of each color; else the first ones, and how many more there are")
-	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON, as --format json does")
-	c.Flags().StringVar(&format, "format", "text", strings.Join(names, ", "))
-	c.Flags().StringVarP(&out, "output", "o", "-", `file to write, "-" for standard output`)
-	c.Flags().StringVar(&baseline, "baseline", "", "report (JSON) of before: only what is not in it fails")
-	c.Flags().StringSliceVar(&failOn, "fail-on", failOn, "verdicts that end with status 1")
+	c.Flags().StringVar(&o.to.project, "project", "", "name of the project in the house; it is begun if there is none")
+	c.Flags().BoolVar(&o.to.exactly, "exactly", false, "files that the project has and that are not here are taken out of it")
+	c.Flags().StringVar(&o.cache, "cache", "", "folder of reports: what did not change since they were written is not judged again")
+	c.Flags().BoolVar(&o.all, "all-places", false, "JSON lists all places of each color; else the first ones, and how many more there are")
+	c.Flags().BoolVar(&o.asJSON, "json", false, "answer in JSON, as --format json does")
+	c.Flags().StringVar(&o.format, "format", "text", strings.Join(names, ", "))
+	c.Flags().StringVarP(&o.out, "output", "o", "-", `file to write, "-" for standard output`)
+	c.Flags().StringVar(&o.baseline, "baseline", "", "report (JSON) of before: only what is not in it fails")
+	c.Flags().StringSliceVar(&o.failOn, "fail-on", o.failOn, "verdicts that end with status 1")
 	return c
 }
 

@@ -164,7 +164,7 @@ type Scan struct {
 	Parts  int      // how many parts the file has, itself among them
 	Alone  bool     // what was found does not hang on other files of the project, nor what is found in them on this one
 	File   *source.File
-	// of a file of a project, once that is finished: why it cannot be judged after all, which is that it uses too much of what others define
+	// of a file of a project, once that is finished: why it cannot be judged after all, which is that it uses too much of what is defined
 	Over error
 }
 

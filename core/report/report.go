@@ -446,7 +446,8 @@ func sarifSpot(path, where string, line, column int) []sarifLocation {
 func (d Document) sarifResults(r audit.Report) (out []sarifResult) {
 	seen := map[string]int{}
 	add := func(v audit.Verdict, key, message, where string, line, column, fresh int, excuse *audit.Excuse) {
-		x := sarifResult{Rule: string(v), Level: v.Sort().Level, Message: sarifText{message}, Locations: sarifSpot(r.Path, where, line, column),
+		x := sarifResult{Rule: string(v), Level: v.Sort().Level, Message: sarifText{message},
+			Locations:    sarifSpot(r.Path, where, line, column),
 			Fingerprints: map[string]string{"hueKeep/v1": d.fingerprint(r.Path, known{v, key, audit.WithoutLine(where)}, seen)}}
 		if d.Compared {
 			x.Baseline = "unchanged"

@@ -35,8 +35,8 @@ import (
 // Form is how a judged file is shown.
 type Form string
 
-// The forms. Pages are pictures, a drawing or a page of the web is shown as it is, lines are asked for with Lines, and of what there is no picture the places
-// stand in words.
+// The forms. Pages are pictures, a drawing or a page of the web is shown as it is, lines are asked for with Lines, and of what there is no
+// picture the places stand in words.
 const (
 	Pages   Form = "pages"
 	Drawing Form = "drawing"

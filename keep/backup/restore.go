@@ -513,24 +513,50 @@ func (in *restore) pairs() error {
 
 // editions brings back recipients, editions and who got them. Sets that have editions of their own keep them.
 func (in *restore) editions() error {
-	b, house := in.lib.Backup, in.a.House.ID
-	if b == nil {
+	if in.lib.Backup == nil {
 		return nil
 	}
-	recipients, err := in.tx.Recipients(house)
+	who, err := in.recipients()
 	if err != nil {
 		return err
 	}
-	who := map[string]int64{}
-	for _, o := range recipients {
+	sets, err := in.members(who)
+	if err != nil {
+		return err
+	}
+	lines, err := in.tx.EditionLines(in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	for _, l := range lines { // a set that has editions keeps them, and what was sent of them
+		for name, id := range sets {
+			if id == l.SetID {
+				delete(sets, name)
+			}
+		}
+	}
+	if err := in.bringEditions(sets); err != nil {
+		return err
+	}
+	return in.sent(sets, who)
+}
+
+// recipients brings back those that the house does not have, and gives the numbers of all by their names as keys.
+func (in *restore) recipients() (who map[string]int64, err error) {
+	b := in.lib.Backup
+	there, err := in.tx.Recipients(in.a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	who = map[string]int64{}
+	for _, o := range there {
 		who[o.NameKey] = o.ID
 	}
 	numbers, err := in.numbers(in.before.recipients, len(b.Recipients), func(i int) (int64, string) {
-		return b.Recipients[i].ID,
-			b.Recipients[i].Name
+		return b.Recipients[i].ID, b.Recipients[i].Name
 	}, in.tx.RecipientIDs)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for i, to := range b.Recipients {
 		if who[store.NameKey(to.Name)] != 0 {
@@ -546,43 +572,46 @@ func (in *restore) editions() error {
 		}
 		row, err := given.Row(in.a)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		row.PausedAt = to.PausedAt
 		row.ID = numbers[i]
 		if err := in.tx.Add(&row); err != nil {
-			return err
+			return nil, err
 		}
 		who[row.NameKey] = row.ID
 	}
-	sets, err := in.tx.Sets(house)
+	return who, nil
+}
+
+// members puts recipients into their sets, and gives the numbers of the sets by their names as keys.
+func (in *restore) members(who map[string]int64) (setID map[string]int64, err error) {
+	sets, err := in.tx.Sets(in.a.House.ID)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	setID := map[string]int64{}
+	setID = map[string]int64{}
 	for _, s := range sets {
 		setID[s.NameKey] = s.ID
 	}
-	for _, to := range b.Recipients {
+	for _, to := range in.lib.Backup.Recipients {
 		for _, s := range sets {
 			if to.Sets == nil || slices.ContainsFunc(to.Sets, func(name string) bool { return store.NameKey(name) == s.NameKey }) {
 				if err := in.tx.JoinSet(s.ID, who[store.NameKey(to.Name)]); err != nil {
-					return err
+					return nil, err
 				}
 			}
 		}
 	}
-	lines, err := in.tx.EditionLines(house)
-	if err != nil {
-		return err
-	}
-	old := map[int64]bool{}
-	for _, l := range lines {
-		old[l.SetID] = true
-	}
+	return setID, nil
+}
+
+// bringEditions brings back the editions of sets, whose colors have the numbers that they have now, and what was withdrawn.
+func (in *restore) bringEditions(sets map[string]int64) error {
+	b, house := in.lib.Backup, in.a.House.ID
 	for _, f := range b.Editions {
-		id := setID[store.NameKey(f.Set)]
-		if id == 0 || old[id] {
+		id := sets[store.NameKey(f.Set)]
+		if id == 0 {
 			continue
 		}
 		for i := range f.Edition.Colors {
@@ -606,7 +635,7 @@ func (in *restore) editions() error {
 		}
 	}
 	for _, w := range b.Withdrawn {
-		if id := setID[store.NameKey(w.Set)]; id != 0 && !old[id] {
+		if id := sets[store.NameKey(w.Set)]; id != 0 {
 			at := w.At
 			if err := in.tx.Withdraw(house, id, w.Number, &at, keep.Short(w.By, limits.NameRunes),
 				keep.Short(w.Why, limits.NoteRunes)); err != nil {
@@ -614,9 +643,14 @@ func (in *restore) editions() error {
 			}
 		}
 	}
-	for _, d := range b.Deliveries {
-		set, to := setID[store.NameKey(d.Set)], who[store.NameKey(d.Recipient)]
-		if set == 0 || to == 0 || old[set] {
+	return nil
+}
+
+// sent brings back what was sent of sets.
+func (in *restore) sent(sets, who map[string]int64) error {
+	for _, d := range in.lib.Backup.Deliveries {
+		set, to := sets[store.NameKey(d.Set)], who[store.NameKey(d.Recipient)]
+		if set == 0 || to == 0 {
 			continue
 		}
 		row := store.Delivery{RecipientID: to, SetID: set, Number: d.Number, Packing: d.Packing, ByName: d.By, SentAt: d.SentAt,
