@@ -142,8 +142,8 @@
   const held = $derived(
     two && !view.isPlaceholderData ? (shown?.before ?? (shown?.form === 'pages' ? plain.data?.picture : undefined)) : undefined,
   );
+  const shape = $derived(shown?.width && shown.height ? shown.width / shown.height : natural);
   const width = $derived.by(() => {
-    const shape = shown?.width && shown.height ? shown.width / shown.height : natural;
     const whole = Math.min(broad - 8, (tall - 8) * shape);
     return `${Math.max(120, large ? broad - 8 : shown?.width ? Math.min(shown.width, whole) : whole)}px`;
   });
@@ -159,6 +159,8 @@
     enabled: shown?.form === 'drawing' && !!shown.coded && colors.size > 0,
     staleTime: Infinity,
   }));
+  /** Whether there is room for a tag above a mark. */
+  const above = (b: Mark) => (b.y * parseFloat(width)) / shape > 28;
   function loaded(e: Event) {
     const i = e.currentTarget as HTMLImageElement;
     natural = i.naturalHeight > 0 ? i.naturalWidth / i.naturalHeight : 1;
@@ -305,10 +307,7 @@
                   tabindex="-1"
                   aria-label={`${number.get(b.key) ?? ''} ${c?.verdict ?? ''} ${c ? named(c) : ''}`}
                   onclick={() => pick(b.key)}
-                  >{#if tagged(b, i) && c}<span
-                      class="tag"
-                      class:over={b.y > 0.05}
-                      class:within={b.y <= 0.05 && b.x + b.width > 0.9}
+                  >{#if tagged(b, i) && c}<span class="tag" class:over={above(b)} class:within={!above(b) && b.x + b.width > 0.9}
                       >{number.get(b.key) ?? ''}<Verdict verdict={c.verdict} word={false} /></span
                     >{/if}</button
                 >

@@ -13,15 +13,20 @@ const mark = 'data:text/html;base64,';
  */
 export async function drawable(view: View): Promise<View> {
   if (!view.picture?.startsWith(mark)) return view;
-  const tall = await height(await page(view.before ?? view.picture, tallest));
+  let tall: number;
+  try {
+    tall = await height(page(view.before ?? view.picture, tallest, true));
+  } catch {
+    return { ...view, form: 'lines', picture: undefined, why: 'This browser cannot show it as a page.' };
+  }
   const drawing = (text?: string) => (text === undefined ? undefined : page(text, Math.min(tall, tallest)));
   const [picture, before, coded] = [drawing(view.picture), drawing(view.before), drawing(view.coded)];
   const notes = [view.why, tall > tallest ? `Only the first ${tallest.toLocaleString('en-US')} pixels down are shown.` : ''];
   return { ...view, picture, before, coded, why: notes.filter(Boolean).join(' ') || undefined };
 }
 
-/** The address of a drawing that holds a page of the web, whose text an address holds. */
-function page(address: string, tall: number): string {
+/** The address of a drawing that holds a page of the web, whose text an address holds. To be measured, its ground ends where it does. */
+function page(address: string, tall: number, measure = false): string {
   const bytes = Uint8Array.from(atob(address.slice(mark.length)), (c) => c.charCodeAt(0));
   const read = new DOMParser().parseFromString(new TextDecoder().decode(bytes), 'text/html');
   for (const e of read.querySelectorAll('script, noscript, iframe, object, embed, link, base, meta, template')) e.remove();
@@ -42,9 +47,12 @@ function page(address: string, tall: number): string {
   const html = read.documentElement;
   html.classList.add('its-root');
   const ground = read.createElement('style');
-  ground.textContent = `html{display:grid;grid-template-columns:minmax(0,1fr);min-height:${tallest}px;background:#fff}`;
+  const align = measure ? 'start' : 'stretch';
+  ground.textContent = `html{display:grid;grid-template-columns:minmax(0,1fr);min-height:${tall}px;align-items:${align};background:#fff}`;
   read.head.prepend(ground);
-  const drawing = `<svg xmlns="http://www.w3.org/2000/svg" width="${wide}" height="${tall}"><foreignObject width="${wide}" height="${tallest}">${new XMLSerializer().serializeToString(html)}</foreignObject></svg>`;
+  const text = new XMLSerializer().serializeToString(html);
+  const held = `<foreignObject width="${wide}" height="${tall}">${text}</foreignObject>`;
+  const drawing = `<svg xmlns="http://www.w3.org/2000/svg" width="${wide}" height="${tall}">${held}</svg>`;
   return `data:image/svg+xml;charset=utf-8,${encodeURIComponent(clean(drawing))}`;
 }
 
@@ -70,5 +78,5 @@ async function height(drawing: string): Promise<number> {
   let y = canvas.height - 1;
   while (y > 0 && last.every((v, i) => v === data[(y - 1) * row + i])) y--;
   if (y === canvas.height - 1) return tallest + 1;
-  return Math.min(tallest, Math.max(200, 4 * y + 24));
+  return Math.min(tallest, Math.max(400, 4 * y + 24));
 }
