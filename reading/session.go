@@ -148,7 +148,7 @@ func (s *session) ask(ctx context.Context, r request, data []byte, patience time
 			return nil, err
 		}
 		if s.rules != nil {
-			if err := s.afresh(ctx, s.at, *s.rules); err != nil {
+			if err := s.afresh(ctx, s.at, *s.rules, s.pool.Limit); err != nil {
 				s.at = nil
 				return nil, err
 			}
@@ -269,9 +269,10 @@ func (p *Pool) Gather(ctx context.Context, house int64, name string, data []byte
 	return found, nil
 }
 
-// afresh has a process forget what it knows and judge by rules from now on; one that cannot is ended.
-func (s *session) afresh(ctx context.Context, w *process, rules audit.Rules) error {
-	_, err := s.pool.ask(ctx, w, request{What: askAfresh, Rules: rules}, nil, patience, func(answer) error { return nil })
+// afresh has a process forget what it knows and judge by rules from now on; one that cannot within a time is ended. One that has just been
+// started takes as long as the machine is busy.
+func (s *session) afresh(ctx context.Context, w *process, rules audit.Rules, limit time.Duration) error {
+	_, err := s.pool.ask(ctx, w, request{What: askAfresh, Rules: rules, Limit: limit}, nil, patience, func(answer) error { return nil })
 	if err != nil {
 		w.kill()
 	}
@@ -285,7 +286,7 @@ func (s *session) End() {
 	}
 	w := s.at
 	s.at = nil
-	if s.afresh(context.Background(), w, audit.Rules{}) == nil {
+	if s.afresh(context.Background(), w, audit.Rules{}, 0) == nil {
 		s.pool.put(w)
 	}
 }

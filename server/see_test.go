@@ -316,7 +316,7 @@ func TestAPageIsSeenInTheSheetsOfItsProject(t *testing.T) {
 	other := p.project(h, "Other", map[string]string{"css/other.css": "p{color:#111213}"})
 	p.next(h, other, "")
 	id := p.project(h, "Site", map[string]string{
-		"pages/pier.html": `<link rel="stylesheet" href="../css/site.css?v=2"><link href=/css/other.css rel=stylesheet><link rel=stylesheet href="../css/odd.css"><p bgcolor="#E3592D">a</p>`,
+		"pages/pier.html": `<link rel="stylesheet" href="../css/site.css?v=2"><link href=/css/other.css rel=stylesheet><link rel=stylesheet href="../css/odd.css"><link rel=stylesheet href="../css/site.css"><p bgcolor="#E3592D">a</p>`,
 		"css/site.css":    ".lead{color:#0E3A53}", "css/odd.css": "/* </style><script> */p{color:#212223}"})
 	for _, a := range p.next(h, id, "").at("files").([]any) {
 		if f := a.(o); f["kind"] == "html" {
@@ -324,7 +324,7 @@ func TestAPageIsSeenInTheSheetsOfItsProject(t *testing.T) {
 			for _, field := range []string{"picture", "coded"} {
 				text, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(v.at(field).(string), "data:text/html;base64,"))
 				require.NoError(t, err)
-				assert.Contains(t, string(text), "<style>.lead{color:#0E3A53}</style>", field)
+				assert.Equal(t, 1, strings.Count(string(text), "<style>.lead{color:#0E3A53}</style>"), field)
 				assert.NotContains(t, string(text), "#111213")
 				assert.NotContains(t, string(text), "<script>")
 			}

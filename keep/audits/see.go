@@ -517,16 +517,19 @@ func (r *Rules) dressed(ctx context.Context, row store.Audit, s *Sight) error {
 		return text, err
 	}
 	for _, page := range []*[]byte{&s.Drawn, &s.Before, &s.Coded} {
+		worn := map[string]bool{} // once is enough, however often it is named
 		*page = links.ReplaceAllFunc(*page, func(link []byte) []byte {
 			named := itsSheet.FindSubmatch(link)
 			if named == nil || !isSheet.Match(link) {
 				return link
 			}
 			address, _, _ := strings.Cut(string(slices.Concat(named[1:]...)), "?")
-			text, failed := sheet(path.Join(path.Dir(row.Path), address))
-			if err = cmp.Or(err, failed); text == nil || bytes.Contains(bytes.ToLower(text), []byte("</style")) {
+			at := path.Join(path.Dir(row.Path), address)
+			text, failed := sheet(at)
+			if err = cmp.Or(err, failed); text == nil || worn[at] || bytes.Contains(bytes.ToLower(text), []byte("</style")) {
 				return link
 			}
+			worn[at] = true
 			return slices.Concat([]byte("<style>"), text, []byte("</style>"))
 		})
 	}
