@@ -584,10 +584,108 @@ type repainted struct {
 	After   audit.Report     `json:"after"`
 }
 
+// repainting is what the command repaint is asked for.
+type repainting struct {
+	judging
+	plan, out         string
+	link, dry, asJSON bool
+}
+
+// files are those of the command, and where each is written.
+func (o *repainting) files(cmd *cobra.Command, args []string) (list []input, to []string, unread []audit.Unread, err error) {
+	if o.out == "" && !o.dry {
+		return nil, nil, nil, errors.New("-o is missing: name the file or the folder to write to")
+	}
+	list, unread = inputs(cmd.ErrOrStderr(), args, o.out, o.library, o.excuses, o.plan)
+	if len(list) == 1 && len(args) == 1 && list[0].path == args[0] {
+		return list, []string{o.out}, unread, nil
+	}
+	to, err = outputs(args, list, o.out)
+	return list, to, unread, err
+}
+
+// decider is how the plan is, of a file that was judged.
+func (o *repainting) decider() (func(before audit.Report) repaint.Plan, error) {
+	given, err := readPlan(o.plan)
+	return func(before audit.Report) repaint.Plan {
+		plan := repaint.Usual(before)
+		if given != nil {
+			plan = *given
+		}
+		plan.Link = plan.Link || o.link
+		return plan
+	}, err
+}
+
+// run repaints files and tells what became of them.
+func (o *repainting) run(cmd *cobra.Command, args []string) error {
+	rules, err := o.rules(cmd)
+	if err != nil {
+		return err
+	}
+	decide, err := o.decider()
+	if err != nil {
+		return err
+	}
+	list, to, unread, err := o.files(cmd, args)
+	if err != nil {
+		return err
+	}
+	rules.Excuses = placed(rules.Excuses, o.excuses, args, list)
+	limit, err := fileTime()
+	if err != nil {
+		return err
+	}
+	answer := struct {
+		Files  []repainted    `json:"files"`
+		Unread []audit.Unread `json:"unread"`
+	}{[]repainted{}, append([]audit.Unread{}, unread...)}
+	left := false
+	var broken error
+	ctx := cmd.Context()
+	stay := staying(ctx, limit, list, rules, decide)
+	told := progress{to: cmd.ErrOrStderr(), what: "files are done"}
+	for i, in := range list {
+		told.at(i, len(list))
+		done, err := repaintFile(ctx, limit, in, to[i], rules, func(before audit.Report) repaint.Plan {
+			plan := decide(before)
+			plan.Stay = stay
+			return plan
+		}, o.dry)
+		if ctx.Err() != nil { // what was written before it stays, and is told
+			broken = fmt.Errorf("%w at %s, after %d of %d files; those that are told of are whole, the others are not written",
+				context.Cause(ctx), in.name, i, len(list))
+			break
+		}
+		if err != nil {
+			answer.Unread = append(answer.Unread,
+				audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
+			fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s\n", err)
+			continue
+		}
+		left = left || len(done.Left) > 0
+		answer.Files = append(answer.Files, *done)
+	}
+	if o.asJSON {
+		err = writeJSON(cmd.OutOrStdout(), answer)
+	} else {
+		printRepainted(cmd.OutOrStdout(), answer.Files, o.dry)
+	}
+	switch {
+	case broken != nil:
+		return broken
+	case err != nil:
+		return err
+	case len(answer.Unread) > 0:
+		return exitError{code: 2}
+	case left:
+		return exitError{code: 1}
+	}
+	return nil
+}
+
 func repaintCommand() *cobra.Command {
-	var j judging
-	var plan, out string
-	var link, dry, asJSON bool
+	var o repainting
 	c := &cobra.Command{
 		Use:   "repaint PATH... -o OUT",
 		Short: "Put the colors of project files right, in the files themselves",
@@ -597,96 +695,14 @@ func repaintCommand() *cobra.Command {
 			"130 or 143 it was stopped; what it tells of is written whole, nothing else.",
 		Example: "  huekeep repaint timetable.pptx --library ferries.json -o timetable-fixed.pptx",
 		Args:    cobra.MinimumNArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			rules, err := j.rules(cmd)
-			if err != nil {
-				return err
-			}
-			if out == "" && !dry {
-				return errors.New("-o is missing: name the file or the folder to write to")
-			}
-			given, err := readPlan(plan)
-			if err != nil {
-				return err
-			}
-			list, unread := inputs(cmd.ErrOrStderr(), args, out, j.library, j.excuses, plan)
-			rules.Excuses = placed(rules.Excuses, j.excuses, args, list)
-			one := len(list) == 1 && len(args) == 1 && list[0].path == args[0]
-			answer := struct {
-				Files  []repainted    `json:"files"`
-				Unread []audit.Unread `json:"unread"`
-			}{Files: []repainted{}, Unread: unread}
-			if answer.Unread == nil {
-				answer.Unread = []audit.Unread{}
-			}
-			left := false
-			var broken error
-			to := []string{out}
-			if !one {
-				if to, err = outputs(args, list, out); err != nil {
-					return err
-				}
-			}
-			limit, err := fileTime()
-			if err != nil {
-				return err
-			}
-			ctx := cmd.Context()
-			decide := func(before audit.Report) repaint.Plan {
-				plan := repaint.Usual(before)
-				if given != nil {
-					plan = *given
-				}
-				plan.Link = plan.Link || link
-				return plan
-			}
-			stay := staying(ctx, limit, list, rules, decide)
-			told := progress{to: cmd.ErrOrStderr(), what: "files are done"}
-			for i, in := range list {
-				told.at(i, len(list))
-				done, err := repaintFile(ctx, limit, in, to[i], rules, func(before audit.Report) repaint.Plan {
-					plan := decide(before)
-					plan.Stay = stay
-					return plan
-				}, dry)
-				if ctx.Err() != nil { // what was written before it stays, and is told
-					broken = fmt.Errorf("%w at %s, after %d of %d files; those that are told of are whole, the others are not written",
-						context.Cause(ctx), in.name, i, len(list))
-					break
-				}
-				if err != nil {
-					answer.Unread = append(answer.Unread,
-						audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
-					fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s\n", err)
-					continue
-				}
-				left = left || len(done.Left) > 0
-				answer.Files = append(answer.Files, *done)
-			}
-			if asJSON {
-				err = writeJSON(cmd.OutOrStdout(), answer)
-			} else {
-				printRepainted(cmd.OutOrStdout(), answer.Files, dry)
-			}
-			switch {
-			case broken != nil:
-				return broken
-			case err != nil:
-				return err
-			case len(answer.Unread) > 0:
-				return exitError{code: 2}
-			case left:
-				return exitError{code: 1}
-			}
-			return nil
-		},
+		RunE:    o.run,
 	}
-	j.flags(c)
-	c.Flags().StringVarP(&out, "output", "o", "", "file to write for one file, else a folder")
-	c.Flags().StringVar(&plan, "plan", "", "repaint plan (JSON): which found color becomes which library color")
-	c.Flags().BoolVar(&link, "link", false, "write references instead of values where a definition of the file has the color")
-	c.Flags().BoolVar(&dry, "dry-run", false, "say what would change and write nothing")
-	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
+	o.flags(c)
+	c.Flags().StringVarP(&o.out, "output", "o", "", "file to write for one file, else a folder")
+	c.Flags().StringVar(&o.plan, "plan", "", "repaint plan (JSON): which found color becomes which library color")
+	c.Flags().BoolVar(&o.link, "link", false, "write references instead of values where a definition of the file has the color")
+	c.Flags().BoolVar(&o.dry, "dry-run", false, "say what would change and write nothing")
+	c.Flags().BoolVar(&o.asJSON, "json", false, "answer in JSON")
 	return c
 }
 
