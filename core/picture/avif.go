@@ -10,6 +10,7 @@ import (
 	"image"
 	"image/color"
 	"io"
+	"slices"
 )
 
 // AV1 is how AV1 video is looked at that a still picture is kept in: a program that does it, or nil. The matrix is a code point of ITU-T
@@ -78,6 +79,87 @@ func longer(long bool) int {
 	return 2
 }
 
+// items are what a file of ISO base media says of its items (ISO/IEC 14496-12, 8.11), in whatever order its boxes stand.
+type items struct {
+	primary    int
+	kinds      map[int]string
+	properties []property
+	of         map[int][]int // by item, the places of its properties, from 1
+	aids       map[int][]int // by item, those that it helps
+}
+
+type property struct {
+	kind string
+	body []byte
+}
+
+// box takes a box of those that tell of items.
+func (t *items) box(kind string, body []byte) bool {
+	r := reading(body)
+	switch kind {
+	case "pitm":
+		version := r.number(4) >> 24
+		t.primary = r.number(longer(version > 0))
+	case "iinf":
+		r.number(longer(r.number(4)>>24 > 0))
+		boxes(r, func(_ string, entry []byte) bool {
+			e := reading(entry)
+			version := e.number(4) >> 24
+			item := e.number(longer(version > 2))
+			e.number(2)
+			if len(e) >= 4 {
+				t.kinds[item] = string(e[:4])
+			}
+			return true
+		})
+	case "iref":
+		version := r.number(4) >> 24
+		boxes(r, func(kind string, entry []byte) bool {
+			e := reading(entry)
+			from := e.number(longer(version > 0))
+			for n := e.number(2); n > 0 && len(e) > 0; n-- {
+				if to := e.number(longer(version > 0)); kind == "auxl" {
+					t.aids[from] = append(t.aids[from], to)
+				}
+			}
+			return true
+		})
+	case "iprp":
+		boxes(body, t.propertyBox)
+	}
+	return true
+}
+
+// propertyBox takes a box of those that tell of properties: which there are, and whose they are.
+func (t *items) propertyBox(kind string, body []byte) bool {
+	switch r := reading(body); kind {
+	case "ipco":
+		boxes(body, func(kind string, body []byte) bool {
+			t.properties = append(t.properties, property{kind, body})
+			return true
+		})
+	case "ipma":
+		flags := r.number(4)
+		for n := r.number(4); n > 0 && len(r) > 0; n-- {
+			item := r.number(longer(flags>>24 > 0))
+			for range r.number(1) {
+				at := r.number(1 + flags&1)
+				t.of[item] = append(t.of[item], at&(1<<(7+8*(flags&1))-1))
+			}
+		}
+	}
+	return true
+}
+
+// each goes through the properties of an item.
+func (t *items) each(item int, f func(kind string, r reading)) {
+	for _, at := range t.of[item] {
+		if at > 0 && at <= len(t.properties) {
+			f(t.properties[at-1].kind, t.properties[at-1].body)
+		}
+	}
+}
+
 // readAVIF finds the item that is the picture, with its properties.
 func readAVIF(data []byte) (out avif, err error) {
 	out.flip = -1
@@ -88,75 +170,15 @@ func readAVIF(data []byte) (out avif, err error) {
 		}
 		return meta == nil
 	})
-	primary := -1
-	kinds := map[int]string{}
-	var properties [][2][]byte // kind, body
-	of := map[int][]int{}      // by item, from 1
-	aids := map[int]bool{}     // items that help the primary one
-	boxes(meta, func(kind string, body []byte) bool {
-		switch r := reading(body); kind {
-		case "pitm":
-			version := r.number(4) >> 24
-			primary = r.number(longer(version > 0))
-		case "iinf":
-			r.number(longer(r.number(4)>>24 > 0))
-			boxes(r, func(_ string, entry []byte) bool {
-				e := reading(entry)
-				version := e.number(4) >> 24
-				item := e.number(longer(version > 2))
-				e.number(2)
-				if len(e) >= 4 {
-					kinds[item] = string(e[:4])
-				}
-				return true
-			})
-		case "iref":
-			version := r.number(4) >> 24
-			boxes(r, func(kind string, entry []byte) bool {
-				e := reading(entry)
-				from := e.number(longer(version > 0))
-				for range e.number(2) {
-					if e.number(longer(version > 0)) == primary && kind == "auxl" {
-						aids[from] = true
-					}
-				}
-				return true
-			})
-		case "iprp":
-			boxes(body, func(kind string, body []byte) bool {
-				r := reading(body)
-				switch kind {
-				case "ipco":
-					boxes(body, func(kind string, body []byte) bool {
-						properties = append(properties, [2][]byte{[]byte(kind), body})
-						return true
-					})
-				case "ipma":
-					flags := r.number(4)
-					for n := r.number(4); n > 0 && len(r) > 0; n-- {
-						item := r.number(longer(flags>>24 > 0))
-						for range r.number(1) {
-							at := r.number(1 + flags&1)
-							of[item] = append(of[item], at&(1<<(7+8*(flags&1))-1))
-						}
-					}
-				}
-				return true
-			})
+	t := items{primary: -1, kinds: map[int]string{}, of: map[int][]int{}, aids: map[int][]int{}}
+	boxes(meta, t.box)
+	out.kind = t.kinds[t.primary]
+	t.each(t.primary, out.take)
+	for item, helps := range t.aids {
+		if !slices.Contains(helps, t.primary) {
+			continue
 		}
-		return true
-	})
-	each := func(item int, f func(kind string, r reading)) {
-		for _, at := range of[item] {
-			if at > 0 && at <= len(properties) {
-				f(string(properties[at-1][0]), properties[at-1][1])
-			}
-		}
-	}
-	out.kind = kinds[primary]
-	each(primary, out.take)
-	for item := range aids {
-		each(item, func(kind string, r reading) {
+		t.each(item, func(kind string, r reading) {
 			out.alpha = out.alpha || kind == "auxC" && bytes.Contains(r, []byte("alpha"))
 		})
 	}

@@ -34,8 +34,8 @@ func item(kind string, properties []string, aid ...string) []byte {
 	for _, p := range append(props, aid...) {
 		all += p
 	}
-	return []byte(box("ftyp", "avif\x00\x00\x00\x00avif") + box("meta", "\x00\x00\x00\x00", box("pitm", "\x00\x00\x00\x00\x00\x01"),
-		box("iinf", "\x00\x00\x00\x00\x00\x01", box("infe", "\x02\x00\x00\x00\x00\x01\x00\x00", kind, "\x00")), ref,
+	return []byte(box("ftyp", "avif\x00\x00\x00\x00avif") + box("meta", "\x00\x00\x00\x00", ref, box("pitm", "\x00\x00\x00\x00\x00\x01"), // in any order
+		box("iinf", "\x00\x00\x00\x00\x00\x01", box("infe", "\x02\x00\x00\x00\x00\x01\x00\x00", kind, "\x00")),
 		box("iprp", box("ipco", all), box("ipma", "\x00\x00\x00\x00", n, own))))
 }
 
