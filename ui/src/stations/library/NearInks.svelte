@@ -5,7 +5,7 @@
   import { house } from '../../lib/house.svelte';
   import InkClass from '../../lib/InkClass.svelte';
   import Value from '../../lib/Value.svelte';
-  import type { SheetActs } from './acts';
+  import type { SheetActs } from './sheet.svelte';
 
   // The inks that come nearest, those of the other stocks, and any other looked up in the book.
   let { s, may, acts }: { s: Schema['ColorSheet']; may: boolean; acts: SheetActs } = $props();

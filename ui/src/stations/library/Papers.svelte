@@ -5,7 +5,7 @@
   import { house } from '../../lib/house.svelte';
   import Term from '../../lib/Term.svelte';
   import Value from '../../lib/Value.svelte';
-  import type { SheetActs } from './acts';
+  import type { SheetActs } from './sheet.svelte';
 
   // Other builds of the color, a line each: same looks with more or less black, and the builds of the other presses. What can be done with
   // one, and what else there is to know of it, is behind its line.
