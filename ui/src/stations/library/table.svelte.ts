@@ -1,3 +1,5 @@
+import { runOf } from './shown';
+
 /** What the ledger shows and how; what a person chose stays with the browser. */
 export const columns = [
   { key: 'screen', name: 'hex and RGB', head: 'Hex, RGB', width: '6.8rem' },
@@ -36,6 +38,20 @@ class Table {
     } catch {
       localStorage.removeItem('columns');
     }
+  }
+
+  #anchor = 0; // what was marked last, from which Shift takes the run
+
+  mark(ids: number[], on: boolean) {
+    for (const id of ids) this.marked[id] = on;
+    this.#anchor = ids.at(-1) ?? this.#anchor;
+  }
+
+  /** Marks a color, or takes the mark from it; with the shown ones all from the one that was marked last, as that one is. */
+  markOne(id: number, run?: number[], on = !this.marked[id]) {
+    const from = this.#anchor;
+    if (run && from) this.mark([...runOf(run, from, id).filter((i) => i !== id), id], !!this.marked[from] || on);
+    else this.mark([id], on);
   }
 
   show(c: Column, on: boolean) {
