@@ -1,6 +1,6 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
-  import UsedIn from './UsedIn.svelte';
+  import { models, type Model } from './models';
   import { colorBack } from '../../lib/back';
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import { useBook } from '../../lib/book';
@@ -13,6 +13,9 @@
   import { screen } from '../../lib/screen.svelte';
   import { createQuery } from '@tanstack/svelte-query';
   import { onMount, untrack } from 'svelte';
+  import Consequences from './Consequences.svelte';
+  import Looks from './Looks.svelte';
+  import Sliders from './Sliders.svelte';
 
   // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
   // in the browser sees them, and, from the server, who holds the old value, before it takes effect.
@@ -41,53 +44,6 @@
   let problem = $state('');
   let measured = $state(false); // the Lab typed is a reading and stays beside the master
   const lab = $derived(/^\s*lab\(\s*([\d.]+)\s+(-?[\d.]+)\s+(-?[\d.]+)\s*\)\s*$/i.exec(value)?.slice(1, 4).join(' '));
-  // The color in every model that one may think in; the last one chosen is the one offered next time.
-  const models = {
-    lch: {
-      name: 'lightness, chroma, hue',
-      parts: [
-        { name: 'Lightness', max: 1, step: 0.002, write: (v: number) => (v * 100).toFixed(1) },
-        { name: 'Chroma', max: 0.33, step: 0.001, write: (v: number) => v.toFixed(3) },
-        { name: 'Hue', max: 360, step: 0.5, write: (v: number) => `${v.toFixed(0)}°` },
-      ],
-      of: (l: Look) => [l.oklch.l, l.oklch.c, l.oklch.h],
-      ask: (v: number[]) => ({ oklch: { l: v[0]!, c: v[1]!, h: v[2]! } }),
-    },
-    hsb: {
-      name: 'hue, saturation, brightness',
-      parts: [
-        { name: 'Hue', max: 360, step: 1, write: (v: number) => `${v.toFixed(0)}°` },
-        { name: 'Saturation', max: 100, step: 1, write: (v: number) => `${v.toFixed(0)}%` },
-        { name: 'Brightness', max: 100, step: 1, write: (v: number) => `${v.toFixed(0)}%` },
-      ],
-      of: (l: Look) => [...l.hsb],
-      ask: (v: number[]) => ({ value: `hsb(${v[0]} ${v[1]}% ${v[2]}%)` }),
-    },
-    rgb: {
-      name: 'red, green, blue',
-      parts: ['Red', 'Green', 'Blue'].map((name) => ({ name, max: 255, step: 1, write: (v: number) => v.toFixed(0) })),
-      of: (l: Look) => [...l.rgb],
-      ask: (v: number[]) => ({ value: `rgb(${v.join(' ')})` }),
-    },
-    cmyk: {
-      name: 'the inks of a build',
-      parts: ['Cyan', 'Magenta', 'Yellow', 'Black'].map((name) => ({
-        name,
-        max: 100,
-        step: 1,
-        write: (v: number) => v.toFixed(0),
-      })),
-      of: (l: Look) => [...l.press.whole],
-      ask: (v: number[]) => ({ cmyk: v as [number, number, number, number], press }),
-    },
-    ink: {
-      name: 'a spot ink of the book',
-      parts: [] as { name: string; max: number; step: number; write: (v: number) => string }[],
-      of: () => [],
-      ask: () => ({ value: hex }),
-    },
-  };
-  type Model = keyof typeof models;
   // A build and an ink may say what they are on.
   const split = (text: string) => /^(.*?)(?:\s+on\s+(\S+))?\s*$/i.exec(text)!;
   const question = (text: string) => {
@@ -152,7 +108,7 @@
     void origin;
     untrack(() => {
       look = null;
-      if (value.trim()) show(dragged ? models[model].ask([...slide]) : question(value));
+      if (value.trim()) show(dragged ? models[model].ask([...slide], { press, hex }) : question(value));
     });
   });
 
@@ -171,7 +127,7 @@
 
   function drag() {
     dragged = true;
-    show(models[model].ask([...slide]));
+    show(models[model].ask([...slide], { press, hex }));
   }
 
   function typed() {
@@ -221,9 +177,7 @@
     });
 
   const changes = $derived(seen !== null && key(seen) !== key(was.row));
-  const held = $derived(seen?.holders.filter((h) => h.recipients.length > 0) ?? []);
   const after = $derived(keeping ? hex : (look?.hex ?? seen?.after));
-  const far = $derived(look?.inks[0] && look.inks[0].deltaE >= 5 ? look.inks[0] : undefined);
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -282,28 +236,7 @@
         >{#each Object.entries(models) as [key, m] (key)}<option value={key}>{m.name}</option>{/each}</select
       >
     </label>
-    {#each models[model].parts as s, i (s.name)}
-      <label class="grid grid-cols-[4.8rem_minmax(0,1fr)_2.93rem] items-center gap-2 text-small">
-        {s.name}
-        <span class="relative grid"
-          ><input
-            type="range"
-            min="0"
-            max={s.max}
-            step={s.step}
-            bind:value={slide[i]}
-            oninput={drag}
-            aria-valuetext={s.write(slide[i] ?? 0)}
-          />{#if s.name === 'Chroma' && edge > 0}<span
-              class="pointer-events-none absolute bottom-0 w-0 border-l-2 border-current"
-              style:left={`calc(8px + (100% - 16px) * ${Math.min(1, edge / s.max)})`}
-              style:height="7px"
-              title="sRGB ends here"
-            ></span>{/if}</span
-        >
-        <span class="text-right font-mono">{s.write(slide[i] ?? 0)}</span>
-      </label>
-    {/each}
+    <Sliders {model} {edge} {drag} bind:at={slide} />
     {#if model === 'ink' && (look?.inks ?? nearest).length > 0}
       <p class="flex items-baseline gap-3 text-small">
         Nearest on {stock} stock; or type a code above. <InkClass near={was.row.name} {stock} bind:found={ofClass} />
@@ -346,65 +279,6 @@
       >
     </p>
   {/if}
-  {#if look}
-    <dl class="mt-2 grid grid-cols-[3.47rem_minmax(0,1fr)] text-small" aria-label="Values of the new color">
-      {#if !keeping}
-        <dt>RGB</dt>
-        <dd class="font-mono">{look.rgb.join(' ')}</dd>
-        <dt>HSL</dt>
-        <dd class="font-mono">{look.hsl[0]}° {look.hsl[1]}% {look.hsl[2]}%</dd>
-        <dt>HSB</dt>
-        <dd class="font-mono">{look.hsb[0]}° {look.hsb[1]}% {look.hsb[2]}%</dd>
-      {/if}
-      <dt>OKLCH</dt>
-      <dd class="font-mono">{(look.oklch.l * 100).toFixed(1)}% {look.oklch.c.toFixed(3)} {look.oklch.h.toFixed(0)}°</dd>
-      <dt>Lab</dt>
-      <dd class="font-mono">{look.lab.join(' ')}</dd>
-      <dt>CMYK</dt>
-      <dd>
-        <span class="font-mono">{look.press.whole.join(' ')}</span> &nbsp;<Distance
-          value={look.press.deltaE}
-          word={look.press.word}
-        />
-      </dd>
-      <dt>Spot</dt>
-      <dd>
-        <span class="font-mono">{look.inks[0]?.code}</span>, {look.inks[0]?.class} &nbsp;<Distance
-          value={look.inks[0]?.deltaE ?? 0}
-          word={look.inks[0]?.word ?? ''}
-        />
-      </dd>
-      <dt>Contrast</dt>
-      <dd>
-        on white <span class="font-mono">{look.white.toFixed(1)}</span>, on black
-        <span class="font-mono">{look.black.toFixed(1)}</span>
-      </dd>
-    </dl>
-    {#if look.outside}<p class="mt-1 text-small">
-        <b>Outside sRGB:</b>
-        {#if look.exact}plain screens show {look.hex}, &nbsp;<Distance value={look.dulled} word={look.dull} /> away.
-        {:else}this is the nearest screen color of that hue.{/if}
-      </p>{/if}
-    {#if !look.press.inGamut}<p class="mt-1 text-small">
-        <b>Out of gamut on coated paper:</b> print is {look.press.direction}.
-      </p>{/if}
-    {#if far}<p class="mt-1 text-small"><b>No ink comes close:</b> the nearest, {far.code}, is different.</p>{/if}
-  {/if}
-  {#if seen}
-    <ul class="mt-2 grid gap-1 text-small">
-      {#if seen.same}<li><b>{seen.same.name} has this value already.</b></li>{/if}
-      <li>{seen.sets.length === 0 ? 'It is in no swatch set.' : `Swatch sets that follow: ${seen.sets.join(', ')}.`}</li>
-      <li>
-        {#if held.length === 0}No recipient holds a value of it.
-        {:else}Holding the old value: {held
-            .map((h) => `${h.recipients.join(', ')} (${h.set}, edition ${h.edition})`)
-            .join('; ')}.{/if}
-      </li>
-      <UsedIn color={id} {name} {hex} plain />
-      <li>
-        {seen.audits.length === 0 ? 'No audited file has it.' : `Audited files with the old value: ${seen.audits.join(', ')}.`}
-      </li>
-      {#if seen.approved.length > 0}<li>Approved values stay and are flagged: {seen.approved.join('; ')}.</li>{/if}
-    </ul>
-  {/if}
+  {#if look}<Looks {look} {keeping} />{/if}
+  {#if seen}<Consequences of={seen} {id} {name} {hex} />{/if}
 </form>
