@@ -1,12 +1,12 @@
 <script lang="ts">
   import { house } from './lib/house.svelte';
+  import { outside } from './lib/outside';
   import { takeBack } from './lib/takeback';
   import { session } from './lib/state.svelte';
 
   // The house that one is in, its settings, and the other houses of the person.
   let menu = $state<HTMLDetailsElement>();
   const close = () => menu && (menu.open = false);
-  const leave = (e: Event) => menu?.open && !menu.contains(e.target as Node) && close();
 
   const ofHouse = $derived([
     { path: 'house', name: 'Settings' },
@@ -16,9 +16,7 @@
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
 </script>
 
-<svelte:window onclick={leave} onfocusin={leave} />
-
-<details class="relative" bind:this={menu}>
+<details class="relative" bind:this={menu} {@attach outside}>
   <summary class="flex min-h-[1.6rem] list-none items-center gap-2"
     >{#if house.member?.marked}<img
         class="max-h-[1.73rem] max-w-[6rem]"

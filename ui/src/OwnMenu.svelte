@@ -1,5 +1,6 @@
 <script lang="ts">
   import { house } from './lib/house.svelte';
+  import { outside } from './lib/outside';
   import { rem } from './lib/rem.svelte';
   import { message, session } from './lib/state.svelte';
   import Booths from './Booths.svelte';
@@ -8,14 +9,11 @@
   let { closed }: { closed: boolean } = $props();
   let menu = $state<HTMLDetailsElement>();
   const close = () => menu && (menu.open = false);
-  const leave = (e: Event) => menu?.open && !menu.contains(e.target as Node) && close();
 
   const hour = new Intl.DateTimeFormat('en-US', { timeStyle: 'short' });
 </script>
 
-<svelte:window onclick={leave} onfocusin={leave} />
-
-<details class="relative flex items-center" bind:this={menu}>
+<details class="relative flex items-center" bind:this={menu} {@attach outside}>
   <summary class="flex h-full list-none items-center">{session.now?.name}</summary>
   <div class="absolute right-0 top-[3.47rem] z-30 w-[16rem] bg-[#111] px-5 pb-5 pt-2">
     <p class="text-small">{session.now?.email}</p>
