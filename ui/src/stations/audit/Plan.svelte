@@ -1,25 +1,20 @@
 <script lang="ts">
-  import { way } from '../../lib/back';
   import { api, need } from '../../lib/api/client';
   import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { engine } from '../../lib/engine';
   import { kept } from '../../lib/kept.svelte';
   import { rem } from '../../lib/rem.svelte';
-  import { opened } from '../../lib/focus';
   import { route } from '../../lib/router';
-  import Distance from '../../lib/Distance.svelte';
-  import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import {
     excusedSince,
-    fine,
-    known,
     named,
     percent,
     pagesOf,
     pictured,
     proposed,
     reportPath,
+    scoreOf,
     triedPlan,
     useAudit,
     useExcuses,
@@ -27,11 +22,14 @@
     usesHead,
     useWork,
     writable,
+    type Choice,
     type Found,
   } from './audit.svelte';
   import Bar from './Bar.svelte';
   import FoundSheet from './FoundSheet.svelte';
   import Working from './Working.svelte';
+  import PlanRow from './PlanRow.svelte';
+  import KeepPlan from './KeepPlan.svelte';
 
   // The repaint plan of one file: what becomes of each found color, with what that makes of the score before anything is written.
   const id = $derived(Number(route.params.audit));
@@ -39,7 +37,6 @@
   const colors = useLedger();
   const work = useWork();
 
-  type Choice = 'repaint' | 'leave' | 'excuse';
   // What was chosen stays while one looks at the verdicts again: choices and, by the key of what is found, the name of what it becomes;
   // and the set whose office theme is put into the file.
   const draft = $derived(
@@ -55,7 +52,6 @@
   const sets = useSets();
   const themed = $derived(['pptx', 'docx', 'xlsx'].includes(audit.data?.line.kind ?? ''));
   let key = $state('');
-  let picking = $state(''); // the key of the row whose color is chosen from the whole library
 
   // What is right needs no row; why a color cannot be repainted is told in its sheet.
   const rows = $derived((audit.data?.colors ?? []).filter((c) => c.verdict !== 'on-brand'));
@@ -87,11 +83,6 @@
     }
     return [...out].map(([verdict, n]) => ({ verdict, uses: n }));
   });
-  const score = (list: { verdict: Found['verdict']; uses: number }[]) => {
-    const sum = (of: (verdict: Found['verdict']) => boolean) => list.reduce((n, t) => n + (of(t.verdict) ? t.uses : 0), 0);
-    const judged = sum(known);
-    return judged > 0 ? Math.floor((1000 * sum(fine)) / judged) / 1000 : undefined; // as core/audit rounds it
-  };
   // In rem: a line for each offer and one for another. On a phone what it becomes and the choice stand below what was found.
   const rowHeight = (c: Found) => {
     const lines = 1.6 * Math.max(2, offers(c).length + 1);
@@ -130,7 +121,6 @@
   function take(c: Found, name: string) {
     targets[c.key] = name;
     if (writable(c) > 0) choices[c.key] = 'repaint';
-    picking = '';
   }
 
   /** What is planned for some of the colors, once for each value: the first says it. */
@@ -139,21 +129,8 @@
     return Object.values(Object.fromEntries(list.toReversed().map((s) => [s.from, s]))).reverse();
   }
 
-  // The same choices as a plan under a name, for other files: what becomes something, and what was said to stay.
-  let naming = $state<string | null>(null);
+  // Kept as a plan is what becomes something, and what was said to stay.
   const decided = $derived(rows.filter((c) => written(c) || choices[c.key] === 'leave'));
-  const keep = () =>
-    work.run(async () => {
-      const path = { house: house.id };
-      const name = naming ?? '';
-      const p = await need(api.POST('/houses/{house}/plans', { params: { path }, body: { name, colors: steps(decided) } }));
-      naming = null;
-      return {
-        said: `The plan ${p.name} is kept`,
-        undo: [way('delete', '/houses/{house}/plans/{plan}', { params: { path: { ...path, plan: p.id } } })],
-        next: { name: 'repaint plans', href: house.path('audit/plans') },
-      };
-    });
 
   // What is planned is looked at as the page that it makes.
   const first = $derived(planned.flatMap((c) => pagesOf(c))[0]);
@@ -199,8 +176,8 @@
       </p>
       <Working {work} />
       <div class="mr-5 mt-1">
-        <Bar name="before" score={percent(score(totals))} {totals} />
-        <Bar name="after" score={percent(score(after))} totals={after} under />
+        <Bar name="before" score={percent(scoreOf(totals))} {totals} />
+        <Bar name="after" score={percent(scoreOf(after))} totals={after} under />
       </div>
       <div class="mt-2 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Repaint plan" aria-rowcount={rows.length + 1}>
         <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable]">
@@ -215,77 +192,25 @@
         <Virtual items={rows} height={rowHeight} key={(c) => c.key} label="Colors">
           {#snippet row(c, i)}
             {@const list = offers(c)}
-            <!-- svelte-ignore a11y_click_events_have_key_events -->
-            <div
-              class="plan items-center pr-5"
-              class:chosen={c.key === found?.key}
-              style:height={`${rowHeight(c) - 0.4}rem`}
-              role="row"
-              aria-rowindex={i + 2}
-              tabindex={c.key === found?.key ? 0 : -1}
-              onclick={() => (key = c.key)}
-            >
-              <span class="grid h-full grid-cols-2" role="gridcell" aria-label={`${c.hex} becomes ${target(c) || 'nothing else'}`}
-                ><span style:background={c.hex}></span>
-                <span class="grid">
-                  {#if written(c)}<span style:background={hexOf(target(c), c)}></span>
-                  {:else if list.length > 1}{#each list as name (name)}<span style:background={hexOf(name, c)}></span>{/each}
-                  {:else}<span style:background={c.hex}></span>{/if}
-                </span></span
-              >
-              <span class="min-w-0 pl-3" role="gridcell">
-                <b class="block font-mono {c.wide ? 'text-small leading-tight' : 'truncate'}"
-                  >{c.spot ?? c.cmyk ?? c.wide ?? c.hex}</b
-                ><Verdict verdict={c.verdict} />
-              </span>
-              <span class="min-w-0" role="gridcell">
-                {#if picking === c.key}
-                  <!-- svelte-ignore a11y_autofocus -->
-                  <select
-                    class="select w-full"
-                    autofocus
-                    aria-label={`What ${c.hex} becomes`}
-                    value={target(c)}
-                    onchange={(e) => take(c, e.currentTarget.value)}
-                  >
-                    <option value="" disabled>any library color</option>
-                    {#each library as l (l.id)}<option value={l.name}>{l.name} {l.hex}</option>{/each}
-                  </select>
-                {:else}
-                  {#each list as name (name)}
-                    <button
-                      class="block min-h-[1.6rem] max-w-full truncate px-2 text-left"
-                      class:picked={written(c) && target(c) === name}
-                      onclick={() => take(c, name)}>{name}</button
-                    >
-                  {/each}
-                  <button class="link px-2 text-small" onclick={() => (picking = c.key)}>another</button>
-                {/if}
-              </span>
-              <span class="min-w-0 text-small" role="gridcell">
-                {#each list as name (name)}{@const n = distance(name, c)}<span
-                    class="block h-[1.6rem] whitespace-nowrap leading-[1.6rem]"
-                    >{#if n}<Distance value={n.deltaE} word={n.word} />{:else}&nbsp;{/if}</span
-                  >{/each}<span class="block h-[1.6rem]">&nbsp;</span>
-              </span>
-              <span class="text-right font-mono font-bold" role="gridcell">{c.count.toLocaleString('en-US')}</span>
-              <span class="flex gap-1 pl-5" role="gridcell">
-                {#each ['repaint', 'leave', 'excuse'] as const as what (what)}
-                  <button
-                    class="px-2 py-1 disabled:line-through"
-                    class:picked={choice(c) === what}
-                    aria-pressed={choice(c) === what}
-                    disabled={what === 'repaint' && (writable(c) === 0 || (target(c) === '' && list.length === 0))}
-                    title={what === 'repaint' && writable(c) === 0 ? c.places[0]?.fixed : undefined}
-                    onclick={() => {
-                      choices[c.key] = what;
-                      if (what === 'repaint' && target(c) === '' && list[0]) targets[c.key] = list[0];
-                      key = c.key;
-                    }}>{what}</button
-                  >
-                {/each}
-              </span>
-            </div>
+            <PlanRow
+              {c}
+              index={i}
+              height={rowHeight(c)}
+              chosen={c.key === found?.key}
+              choice={choice(c)}
+              becomes={written(c) ? target(c) : ''}
+              target={target(c)}
+              offers={list.map((name) => ({ name, hex: hexOf(name, c) ?? c.hex, far: distance(name, c) }))}
+              hex={hexOf(target(c), c)}
+              {library}
+              select={() => (key = c.key)}
+              take={(name) => take(c, name)}
+              choose={(what) => {
+                choices[c.key] = what;
+                if (what === 'repaint' && target(c) === '' && list[0]) targets[c.key] = list[0];
+                key = c.key;
+              }}
+            />
           {/snippet}
         </Virtual>
       </div>
@@ -303,26 +228,7 @@
           >
         {/if}
         {#if house.contributor}
-          {#if naming !== null}
-            <form
-              class="flex items-center gap-3"
-              onsubmit={(e) => {
-                e.preventDefault();
-                void keep();
-              }}
-            >
-              <input
-                class="input w-[12.67rem]"
-                aria-label="Name of the plan"
-                placeholder="name of the plan"
-                required
-                bind:value={naming}
-                {@attach opened}
-              />
-              <button class="btn btn-plain" disabled={work.changing.busy}>Keep the plan</button>
-              <button type="button" class="link" onclick={() => (naming = null)}>leave it</button>
-            </form>
-          {:else}<button class="link" disabled={decided.length === 0} onclick={() => (naming = '')}>keep under a name</button>{/if}
+          <KeepPlan {work} steps={() => steps(decided)} none={decided.length === 0} />
         {/if}
         <button
           class="btn btn-primary ml-auto"
@@ -349,48 +255,42 @@
 </div>
 
 <style>
-  .plan {
+  /* Of the heads, and of the rows, which are components of their own. */
+  main :global(.plan) {
     display: grid;
     grid-template-columns: 8rem 9.2rem minmax(0, 1fr) 7.73rem 3.07rem 14.4rem;
     margin-top: 0.4rem;
   }
   @media (max-width: 30rem) {
-    .plan {
+    main :global(.plan) {
       grid-template-columns: 5.6rem minmax(0, 1fr) minmax(0, 1fr) 3rem;
       grid-template-rows: auto 1fr auto;
       grid-template-areas: 'patch found found count' 'patch brand far far' 'choice choice choice choice';
       column-gap: 0.4rem;
     }
-    .plan > :nth-child(1) {
+    main :global(.plan > :nth-child(1)) {
       grid-area: patch;
       min-height: 4.6rem;
     }
-    .plan > :nth-child(2) {
+    main :global(.plan > :nth-child(2)) {
       grid-area: found;
     }
-    .plan > :nth-child(3) {
+    main :global(.plan > :nth-child(3)) {
       grid-area: brand;
     }
-    .plan > :nth-child(4) {
+    main :global(.plan > :nth-child(4)) {
       grid-area: far;
     }
-    .plan > :nth-child(5) {
+    main :global(.plan > :nth-child(5)) {
       grid-area: count;
     }
-    .plan > :nth-child(6) {
+    main :global(.plan > :nth-child(6)) {
       grid-area: choice;
       padding-left: 0;
     }
-    .plan > :nth-child(6) button {
+    main :global(.plan > :nth-child(6) button) {
       flex: 1;
       min-height: 2.4rem;
     }
-  }
-  .chosen {
-    background: var(--color-base-200);
-  }
-  .picked {
-    outline: 1px solid currentColor;
-    font-weight: 700;
   }
 </style>

@@ -6,13 +6,15 @@
   import { placed, trees, type Placed } from '../../lib/drag';
   import { opened } from '../../lib/focus';
   import { house } from '../../lib/house.svelte';
-  import { bytes } from '../../lib/notations';
   import { route } from '../../lib/router';
-  import Verdict from '../../lib/Verdict.svelte';
   import { count, go, percent, reportPath, uses, useProject, useWork, when } from './audit.svelte';
   import Excuses from './Excuses.svelte';
   import Scores from './Scores.svelte';
   import Working from './Working.svelte';
+  import OpenRemarks from './OpenRemarks.svelte';
+  import ProjectFiles from './ProjectFiles.svelte';
+  import RunChanges from './RunChanges.svelte';
+  import RunSheet from './RunSheet.svelte';
 
   // A project: its runs over time, the files of one of them, what was mended since the one before, and the ways to go on.
   const id = $derived(Number(route.params.project));
@@ -21,7 +23,6 @@
   let field = $state<HTMLInputElement>();
   let naming = $state<string | null>(null);
   let picked = $state<number>();
-  let files = $state(100); // how many are shown
 
   const runs = $derived(project.data?.runs ?? []);
   const chosen = $derived(runs.find((r) => r.id === picked) ?? runs[0]);
@@ -55,12 +56,6 @@
     queryFn: () =>
       need(api.GET('/houses/{house}/projects/{project}/repaints', { params: { path: { house: house.id, project: id } } })),
   }));
-  const remarks = createQuery(() => ({
-    queryKey: ['audits', 'remarks', house.id, id],
-    queryFn: () =>
-      need(api.GET('/houses/{house}/projects/{project}/remarks', { params: { path: { house: house.id, project: id } } })),
-  }));
-  const open = $derived((remarks.data ?? []).filter((r) => !r.settled).toReversed()); // the newest first
   const plans = createQuery(() => ({
     queryKey: ['audits', 'plans', house.id],
     queryFn: () => need(api.GET('/houses/{house}/plans', { params: { path: { house: house.id } } })),
@@ -99,31 +94,6 @@
         'see it',
       );
     });
-
-  // What two runs tell differently, by its cause: the files were changed, or the library moved and they did not.
-  const parts = $derived.by(() => {
-    const { mended = [], fresh = [] } = changes.data ?? {};
-    const moved = (since?: string) => fresh.filter((c) => c.of !== undefined && c.since === since);
-    const off = (list: Schema['RunChange'][], what: string) => {
-      const names = [...new Set(list.map((c) => c.of ?? ''))];
-      return `${sum(list) === 1 ? 'is' : 'are'} off since ${named(names)} ${names.length === 1 ? 'was' : 'were'} ${what}`;
-    };
-    return [
-      { title: 'mended', list: mended, moved: false },
-      { title: off(moved('amended'), 'amended'), list: moved('amended'), moved: true },
-      { title: off(moved('retired'), 'retired'), list: moved('retired'), moved: true },
-      {
-        title: `judged otherwise than in run ${before?.number}; the file is the same`,
-        list: fresh.filter((c) => c.since === undefined && (c.of !== undefined || c.was === 'excused')),
-        moved: false,
-      },
-      { title: 'new', list: fresh.filter((c) => c.of === undefined && c.was !== 'excused'), moved: false },
-    ];
-  });
-  const named = (names: string[]) =>
-    names.length > 6
-      ? `${names.slice(0, 5).join(', ')} and ${names.length - 5} more`
-      : names.join(', ').replace(/, ([^,]*)$/, ' and $1');
 
   /** Repaints by all that was amended or replaced since the run before. */
   const follow = (dry: boolean) =>
@@ -167,16 +137,6 @@
       };
     });
 
-  const dropFile = (path: string) =>
-    work.run(async () => {
-      const params = { path: { house: house.id, project: id }, query: { path } };
-      await need(api.DELETE('/houses/{house}/projects/{project}/files', { params }));
-      return {
-        said: `${path} is out of the project; the runs that read it keep it`,
-        undo: [way('post', '/houses/{house}/projects/{project}/files/restore', { params })],
-      };
-    });
-
   const dropRun = (r: Schema['Run']) =>
     work.run(async () => {
       await need(api.DELETE('/houses/{house}/runs/{run}', { params: { path: { house: house.id, run: r.id } } }));
@@ -184,8 +144,6 @@
       return `Run ${r.number} is deleted with what it found`;
     });
   let dropping = $state(false);
-  const report = (format: string) => `/api/houses/${house.id}/runs/${chosen?.id}/report/${format}`;
-  const sum = (list: Schema['RunChange'][]) => list.reduce((n, c) => n + c.count, 0);
 </script>
 
 <div class="work">
@@ -274,94 +232,21 @@
             </tbody>
           </table>
         {/if}
-        {#if changes.data && before}
-          <h2 class="mt-6 text-[1.13rem]">Since run {before.number}</h2>
-          {#if changes.data.mended.length === 0 && changes.data.fresh.length === 0}<p class="mt-1">Nothing is different.</p>{/if}
-          {#each parts as part (part.title)}
-            {#if part.list.length > 0}
-              <p class="mt-2 flex flex-wrap items-baseline gap-x-4">
-                <b>{uses(sum(part.list))} {part.title}</b>
-                {#if part.moved && house.contributor && chosen?.id === runs[0]?.id}
-                  <button class="btn btn-primary btn-sm" disabled={work.changing.busy} onclick={() => follow(false)}
-                    >Repaint by that</button
-                  >
-                  <button class="link" disabled={work.changing.busy} onclick={() => follow(true)}
-                    >only show what would change</button
-                  >
-                {/if}
-              </p>
-              <ul>
-                {#each part.list.slice(0, 60) as c (`${c.path} ${c.found}`)}
-                  <li class="rule change grid items-center gap-3 border-b py-1 text-small">
-                    <span class="h-6" style:background={c.hex} aria-hidden="true"></span>
-                    <b class="truncate font-mono">{c.found}</b>
-                    <span class="text-right font-mono">{c.count}</span>
-                    <span class="flex items-center gap-2"
-                      >{#if c.was}<Verdict verdict={c.was} />{:else}<span>was not there</span>{/if}<span aria-hidden="true">→</span
-                      >{#if c.is}<Verdict verdict={c.is} />{:else}<span>gone</span>{/if}</span
-                    >
-                    <span class="truncate">{c.path}</span>
-                  </li>
-                {/each}
-              </ul>
-              {#if part.list.length > 60}<p class="mt-1 text-small">and {part.list.length - 60} more colors</p>{/if}
-            {/if}
-          {/each}
-        {/if}
+        {#if changes.data && before && chosen}<RunChanges
+            changes={changes.data}
+            before={before.number}
+            may={house.contributor && chosen.id === runs[0]?.id}
+            busy={work.changing.busy}
+            {follow}
+          />{/if}
       </div>
     {/if}
   </main>
   <aside class="flex min-h-0 flex-col overflow-y-auto bg-base-200 p-5">
     {#if chosen}
-      <h2>Run {chosen.number}</h2>
-      <p class="mt-1">
-        {when.format(new Date(chosen.at))}, {chosen.by}. {uses(chosen.uses)}, {chosen.findings.toLocaleString('en-US')} off.
-        {#if chosen.same === chosen.files}No file had changed since the run before, nor the rules.{:else if chosen.same}{count(
-            chosen.same,
-            'file',
-          )} had not changed since the run before and {chosen.same === 1 ? 'was' : 'were'} not judged again.{/if}
-      </p>
-      {#if house.contributor}
-        <h3 class="mt-4 text-[0.93rem] font-bold">Repaint all files</h3>
-        <label class="mt-1 grid gap-1 text-small"
-          >Plan
-          <select class="select w-full" bind:value={plan}>
-            <option value={undefined}>drifted to the nearest, retired to the successor</option>
-            {#each plans.data ?? [] as p (p.id)}<option value={p.id}>{p.name} ({count(p.colors.length, 'color')})</option>{/each}
-          </select></label
-        >
-        <p class="mt-2 flex items-center gap-4">
-          <button class="btn btn-primary" disabled={work.changing.busy} onclick={() => repaint(false)}
-            >Repaint {count(chosen.files, 'file')}</button
-          >
-          <button class="link" disabled={work.changing.busy} onclick={() => repaint(true)}>only show what would change</button>
-        </p>
-      {/if}
-      <h3 class="mt-5 text-[0.93rem] font-bold">Report</h3>
-      <p class="mt-1 flex flex-wrap gap-x-4">
-        <a class="link" href={report('html')} download>page to print</a>
-        <a class="link" href={report('csv')} download>table (CSV)</a>
-        <a class="link" href={report('json')} download>JSON</a>
-        <a class="link" href={report('sarif')} download>SARIF</a>
-      </p>
+      <RunSheet run={chosen} {work} plans={plans.data ?? []} {repaint} bind:plan />
     {/if}
-    {#if open.length > 0}
-      <h3 class="mt-5 text-[0.93rem] font-bold">Remarks</h3>
-      <ul>
-        {#each open.slice(0, 12) as r (r.id)}
-          {@const file = run.data?.files.find((f) => f.path === r.path)}
-          <li class="rule border-b py-1.5 text-small">
-            <span class="block break-words"
-              ><span class="font-mono">{r.color}</span> in {#if file}<a class="link" href={reportPath(file.id)}>{r.path}</a
-                >{:else}{r.path}{/if}{#if r.for}, for <b>{r.mine ? 'you' : r.for}</b>{/if}</span
-            >
-            <span class="block break-words">{r.text}</span>
-            <span>{r.by}, {when.format(new Date(r.at))}</span>
-          </li>
-        {/each}
-      </ul>
-      {#if open.length > 12}<p class="text-small">and {open.length - 12} more</p>{/if}
-    {/if}
+    <OpenRemarks project={id} files={run.data?.files ?? []} />
     {#if made.data && made.data.length > 0}
       <h3 class="mt-5 text-[0.93rem] font-bold">Repainted</h3>
       <ul>
@@ -376,27 +261,7 @@
     {/if}
     <Excuses project={id} />
     {#if project.data}
-      <h2 class="mt-6 text-[1.13rem]">Files of the next run</h2>
-      {#if project.data.files.length === 0}<p class="text-small">None. Drop some here.</p>{/if}
-      <ul class="text-small">
-        {#each project.data.files.slice(0, files) as f (f.path)}
-          <li class="rule grid grid-cols-[1fr_auto_auto] gap-3 border-b py-1">
-            <span class="min-w-0"
-              ><span class="block truncate" title={f.path}>{f.path}</span>{#if f.why}<span class="block">not read: {f.why}</span
-                >{/if}</span
-            ><span class="font-mono">{bytes(f.size)}</span>
-            {#if house.contributor}<button
-                class="link"
-                aria-label={`take out ${f.path}`}
-                disabled={work.changing.busy}
-                onclick={() => dropFile(f.path)}>take out</button
-              >{/if}
-          </li>
-        {/each}
-      </ul>
-      {#if project.data.files.length > files}<button class="link text-small" onclick={() => (files += 500)}
-          >show more of {project.data.files.length - files}</button
-        >{/if}
+      <ProjectFiles project={id} list={project.data.files} {work} />
       {#if house.contributor}
         <p class="mt-5 flex flex-wrap gap-4 text-small">
           <button class="link" onclick={() => (naming = project.data.project.name)}>rename</button>
@@ -414,17 +279,3 @@
     {/if}
   </aside>
 </div>
-
-<style>
-  .change {
-    grid-template-columns: 2rem 8.67rem 4.67rem 17.33rem 1fr;
-  }
-  @media (max-width: 40rem) {
-    .change {
-      grid-template-columns: 2rem 5.07rem 2rem minmax(0, 1fr);
-    }
-    .change > :nth-child(5) {
-      display: none;
-    }
-  }
-</style>

@@ -10,6 +10,9 @@ import { navigate } from '../../lib/router';
 import { verdicts as table } from '../../lib/engine.gen';
 import { message } from '../../lib/state.svelte';
 
+/** What is to become of a found color. */
+export type Choice = 'repaint' | 'leave' | 'excuse';
+
 export type Found = Schema['FoundColor'];
 export type Verdict = Schema['Verdict'];
 
@@ -295,4 +298,11 @@ export async function ontoTray(list: Found[], line: Schema['AuditLine']) {
     said: colors.length === 1 ? '1 color is on the tray' : `${colors.length} colors are on the tray`,
     next: { name: 'go there', href: house.path('gather') },
   };
+}
+
+/** The score of uses by their verdicts, as core/audit rounds it; none where nothing could be judged. */
+export function scoreOf(totals: { verdict: Found['verdict']; uses: number }[]) {
+  const sum = (of: (verdict: Found['verdict']) => boolean) => totals.reduce((n, t) => n + (of(t.verdict) ? t.uses : 0), 0);
+  const judged = sum(known);
+  return judged > 0 ? Math.floor((1000 * sum(fine)) / judged) / 1000 : undefined;
 }
