@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { createInfiniteQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -27,6 +26,7 @@
   import Bar from './Bar.svelte';
   import FoundSheet from './FoundSheet.svelte';
   import Working from './Working.svelte';
+  import Unjudged from './Unjudged.svelte';
 
   // The report on one file: every color found with its verdict, and what can be done about it.
   const id = $derived(Number(route.params.audit));
@@ -76,21 +76,6 @@
         );
     });
   const undecided = $derived(all.filter((c) => c.verdict === 'off-brand').length);
-
-  const unjudged = createInfiniteQuery(() => ({
-    queryKey: ['undecided', house.id, id],
-    queryFn: ({ pageParam }) =>
-      need(
-        api.GET('/houses/{house}/audits/{audit}/undecided', {
-          params: { path: { house: house.id, audit: id }, query: { from: pageParam } },
-        }),
-      ),
-    initialPageParam: 0,
-    getNextPageParam: (last) => last.next,
-    enabled: (audit.data?.undecided ?? 0) > 0,
-    staleTime: Infinity,
-  }));
-  const undone = $derived(unjudged.data?.pages.flatMap((p) => p.undecided) ?? []);
 
   const again = () =>
     work.run(async () => {
@@ -248,29 +233,7 @@
           {/snippet}
         </Virtual>
       </div>
-      {#if audit.data.undecided > 0}
-        <details class="mr-5 border-t border-current py-2">
-          <summary class="cursor-pointer"
-            ><b>{count(audit.data.undecided, 'place')} could not be judged</b>, with what stands there and why</summary
-          >
-          <ul class="max-h-[12rem] overflow-y-auto text-small">
-            {#each undone as u, i (i)}
-              <li class="rule border-b py-1"><b class="font-mono">{u.value}</b> {u.where}: {u.why}</li>
-            {/each}
-            {#if unjudged.hasNextPage}<li>
-                <button class="link" onclick={() => unjudged.fetchNextPage()}>show more</button>
-              </li>{/if}
-          </ul>
-        </details>
-      {/if}
-      {#if audit.data.unread.length > 0}
-        <details class="mr-5 border-t border-current py-2">
-          <summary class="cursor-pointer"><b>{count(audit.data.unread.length, 'part')} not read</b></summary>
-          <ul class="max-h-[10.67rem] overflow-y-auto text-small">
-            {#each audit.data.unread as u (u.path)}<li class="rule border-b py-1">{u.path}: {u.why}</li>{/each}
-          </ul>
-        </details>
-      {/if}
+      <Unjudged {id} undecided={audit.data.undecided} unread={audit.data.unread} />
       {#each audit.data.notes as n (n)}<p class="pb-1 pr-5 pt-1 text-small">{n}</p>{/each}
       <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
         {#if house.contributor && audit.data.line.run !== undefined}

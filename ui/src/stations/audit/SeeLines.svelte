@@ -1,5 +1,7 @@
 <script lang="ts">
-  import type { Schema } from '../../lib/api/client';
+  import { createInfiniteQuery } from '@tanstack/svelte-query';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { house } from '../../lib/house.svelte';
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import { count, named, type Found } from './audit.svelte';
@@ -7,22 +9,34 @@
   // The lines of a text in which something was found, with a patch of each found color beside its line.
   type Line = Schema['AuditTextLine'];
   let {
-    text,
+    audit,
+    alone,
     colors,
     chosen,
     number,
     choose,
-    more,
-    ready,
   }: {
-    text: Line[];
+    audit: number;
+    alone: string; // the key of the color whose lines are shown; empty for those of all
     colors: Map<string, Found>;
     chosen: string;
     number: Map<string, number>;
     choose: (key: string) => void;
-    more?: () => void;
-    ready: boolean;
   } = $props();
+
+  const lines = createInfiniteQuery(() => ({
+    queryKey: ['audit', 'lines', house.id, audit, alone],
+    queryFn: ({ pageParam }) =>
+      need(
+        api.GET('/houses/{house}/audits/{audit}/lines', {
+          params: { path: { house: house.id, audit }, query: { key: alone || undefined, from: pageParam } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next,
+    staleTime: Infinity,
+  }));
+  const text = $derived<Line[]>(lines.data?.pages.flatMap((p) => p.lines) ?? []);
 
   /** A line in pieces: what is between the found values, and those. */
   function pieces(l: Line) {
@@ -49,7 +63,7 @@
   const its = (l: Line) => [...new Set(l.marks.map((m) => m.key))];
 </script>
 
-{#if ready && text.length === 0}<p class="mt-4 pr-5">
+{#if !lines.isPending && text.length === 0}<p class="mt-4 pr-5">
     None of what was found stands in a line of this text; the report tells where it is.
   </p>{/if}
 <div class="mt-2 flex min-h-0 flex-1 flex-col">
@@ -91,7 +105,9 @@
       </div>
     {/snippet}
   </Virtual>
-  {#if more}<button class="link self-start py-2 text-small" onclick={more}>show more lines</button>{/if}
+  {#if lines.hasNextPage}<button class="link self-start py-2 text-small" onclick={() => lines.fetchNextPage()}
+      >show more lines</button
+    >{/if}
 </div>
 
 <style>

@@ -10,6 +10,10 @@ import { navigate } from '../../lib/router';
 import { verdicts as table } from '../../lib/engine.gen';
 import { message } from '../../lib/state.svelte';
 
+/** How a judged file is looked at. */
+export const looks = ['before', 'after', 'planned', 'made', 'alone'] as const;
+export type Look = (typeof looks)[number];
+
 /** What is to become of a found color. */
 export type Choice = 'repaint' | 'leave' | 'excuse';
 
@@ -117,7 +121,8 @@ export const pagesOf = (c: Found, names?: string[]) => {
   return [...new Set(c.places.map((p) => page(p.where)).filter((n) => n > 0))];
 };
 
-type Tried = { colors: Schema['PlanStep'][]; link?: boolean; theme?: number };
+export type Tried = { colors: Schema['PlanStep'][]; link?: boolean; theme?: number };
+
 /** The plan of a file as it was when one went to look at the page that it makes. */
 export const triedPlan = (house: number, audit: number) =>
   kept(`tried-${house}-${audit}`, { plan: undefined as Tried | undefined });
