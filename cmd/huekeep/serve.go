@@ -215,20 +215,11 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		options.Outbox = post
 	}
 	if withDemo {
-		receiver, err := openReceiver(s.Stations)
+		stop, err := s.loadDemo(ctx)
 		if err != nil {
 			return err
 		}
-		defer func() { _ = receiver.Close() }()
-		if err := s.Example.Load(ctx); err != nil {
-			return err
-		}
-		if err := s.Hooks.LoadDemo(ctx, demo.Ferries.Name, receiver.Address(), receiver.Trust); err != nil {
-			return fmt.Errorf("demo webhook: %w", err)
-		}
-		if err := s.Audits.LoadDemo(ctx); err != nil {
-			return fmt.Errorf("demo projects: %w", err)
-		}
+		defer stop()
 	}
 	defer s.work(ctx, set.again)()
 	if set.metrics != "" {
@@ -240,20 +231,17 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		defer stop()
 	}
 	app := server.New(options)
-	if set.log == "json" {
-		slog.Info("Hue Keep is at", "address", "http://"+listener.Addr().String())
-	} else {
-		fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
-	}
-	if withDemo {
-		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email,
-			demo.Accounts[2].Email, demo.Password)
-	}
+	sayWhere(listener, set.log == "json", withDemo)
 	if !withDemo {
 		if err := s.welcome(ctx); err != nil {
 			return err
 		}
 	}
+	return answer(ctx, app, listener)
+}
+
+// answer answers requests until the context ends; what is being answered then has ten seconds.
+func answer(ctx context.Context, app *fiber.App, listener net.Listener) error {
 	done := make(chan error, 1)
 	go func() { done <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	select {
@@ -262,6 +250,43 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	case <-ctx.Done():
 		slog.Info("stopping")
 		return app.ShutdownWithTimeout(10 * time.Second)
+	}
+}
+
+// loadDemo makes the demo house, where there is none, with what its webhooks call; stop ends that.
+func (s stored) loadDemo(ctx context.Context) (stop func(), err error) {
+	receiver, err := openReceiver(s.Stations)
+	if err != nil {
+		return nil, err
+	}
+	stop = func() { _ = receiver.Close() }
+	defer func() {
+		if err != nil {
+			stop()
+		}
+	}()
+	if err = s.Example.Load(ctx); err != nil {
+		return nil, err
+	}
+	if err = s.Hooks.LoadDemo(ctx, demo.Ferries.Name, receiver.Address(), receiver.Trust); err != nil {
+		return nil, fmt.Errorf("demo webhook: %w", err)
+	}
+	if err = s.Audits.LoadDemo(ctx); err != nil {
+		return nil, fmt.Errorf("demo projects: %w", err)
+	}
+	return stop, nil
+}
+
+// sayWhere says where the program is, and how one signs in to the demo.
+func sayWhere(listener net.Listener, asJSON, withDemo bool) {
+	if asJSON {
+		slog.Info("Hue Keep is at", "address", "http://"+listener.Addr().String())
+	} else {
+		fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
+	}
+	if withDemo {
+		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email,
+			demo.Accounts[2].Email, demo.Password)
 	}
 }
 

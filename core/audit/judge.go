@@ -295,8 +295,35 @@ type group struct {
 func (j *Judge) Judge(path string, s *Scan) Report {
 	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: slices.Clone(s.Notes), Unread: s.Unread, Parts: s.Parts,
 		Colors: []Judged{}, Unjudged: []Undecided{}}
-	found := map[group]*Judged{}
-	var order []group
+	found, order := j.gathered(&r, s, path)
+	used := j.used(order)
+	good, judged := 0, 0
+	for _, g := range order {
+		k := found[g]
+		k.Value = usual(k.Places)
+		k.Key = g.Name()
+		j.verdict(k, g, used)
+		if g.excuse >= 0 && k.Verdict != OnBrand {
+			e := j.rules.Excuses[g.excuse]
+			k.Verdict, k.Excuse = Excused, &e
+			k.Key += " excused"
+		}
+		judged += k.Count
+		if k.Verdict.Fine() {
+			good += k.Count
+		}
+		r.Colors = append(r.Colors, *k)
+	}
+	r.Score = Score(good, judged)
+	j.explain(&r)
+	r.sort()
+	return r
+}
+
+// gathered puts the uses of a scan that are of one color, and are to be judged alike, together; it gives them in the order in which they were
+// met. What could not be determined, and what is not opaque, is said in the report.
+func (j *Judge) gathered(r *Report, s *Scan, path string) (found map[group]*Judged, order []group) {
+	found = map[group]*Judged{}
 	faint, opacities := 0, map[opacity]int{}
 	excused := j.Excused(s, path)
 	for _, u := range s.Uses {
@@ -342,26 +369,11 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 	if r.Notes == nil {
 		r.Notes = []string{}
 	}
-	used := j.used(order)
-	good, judged := 0, 0
-	for _, g := range order {
-		k := found[g]
-		k.Value = usual(k.Places)
-		k.Key = g.Name()
-		j.verdict(k, g, used)
-		if g.excuse >= 0 && k.Verdict != OnBrand {
-			e := j.rules.Excuses[g.excuse]
-			k.Verdict, k.Excuse = Excused, &e
-			k.Key += " excused"
-		}
-		judged += k.Count
-		if k.Verdict.Fine() {
-			good += k.Count
-		}
-		r.Colors = append(r.Colors, *k)
-	}
-	r.Score = Score(good, judged)
-	j.explain(&r)
+	return found, order
+}
+
+// sort puts what wants a decision first, then what is used most, and gives every color a key of its own.
+func (r *Report) sort() {
 	rank := map[Verdict]int{}
 	for i, v := range Verdicts {
 		rank[v] = i
@@ -382,7 +394,6 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 			r.Colors[i].Key = fmt.Sprintf("%s %d", c.Key, seen[c.Key])
 		}
 	}
-	return r
 }
 
 // opacity is a color of the judge's that something may be seen through, in percent.

@@ -261,9 +261,18 @@ func (b *book) styles(part string) error {
 		return err
 	}
 	b.part, b.palette, b.usedXf, b.usedDxf = p, map[int]tint{}, map[int]bool{}, map[int]bool{}
-	// The palette stands behind the formats that use it.
+	if err := b.colorsOfPalette(p); err != nil {
+		return err
+	}
+	err = scanning.Walk(b.Scanner, p, (&styleReader{book: b}).event)
+	p.Release()
+	return b.finishPart(err, p, "styles")
+}
+
+// colorsOfPalette reads the palette, which stands behind the formats that use it.
+func (b *book) colorsOfPalette(p *source.Part) error {
 	index := 0
-	if err := opc.Each(p, func(r *markup.Reader) error {
+	return opc.Each(p, func(r *markup.Reader) error {
 		if string(markup.Local(r.Name)) == "rgbColor" {
 			if u, ok := b.color(r, p); ok && u.Why == "" {
 				u.Define = "palette#" + strconv.Itoa(index)
@@ -276,108 +285,118 @@ func (b *book) styles(part string) error {
 			index++
 		}
 		return nil
-	}); err != nil {
-		return err
-	}
-	var stack []string
-	pattern, side := "", ""
-	var list *[][]tint
-	err = scanning.Walk(b.Scanner, p, func(r *markup.Reader, e markup.Event) error {
-		switch e {
-		case markup.Close:
-			stack = stack[:max(0, len(stack)-1)]
-			return nil
-		case markup.Text, markup.Doctype:
-			return nil
-		}
-		local := string(markup.Local(r.Name))
-		parent := ""
-		if n := len(stack); n > 0 {
-			parent = stack[n-1]
-		}
-		stack = append(stack, local)
-		switch local {
-		case "font", "fill", "border":
-			switch {
-			case parent == "fonts":
-				list = &b.fonts
-			case parent == "fills":
-				list = &b.fills
-			case parent == "borders":
-				list = &b.borders
-			}
-			if parent == local+"s" {
-				*list = append(*list, nil)
-			}
-			side = ""
-		case "dxf":
-			list = &b.dxfs
-			*list = append(*list, nil)
-		case "patternFill":
-			pattern = r.Get("patternType")
-		case "left", "right", "top", "bottom", "start", "end", "diagonal", "vertical", "horizontal":
-			side = r.Get("style")
-		case "xf":
-			x := xf{number(r.Get("fontId")), number(r.Get("fillId")), number(r.Get("borderId"))}
-			switch parent {
-			case "cellXfs":
-				b.xfs = append(b.xfs, x)
-			case "cellStyleXfs":
-				b.styleXf = append(b.styleXf, x)
-			}
-		case "cellStyle":
-			b.styleOf = append(b.styleOf, namedStyle{scanning.Shorten(r.Get("name"), 60), number(r.Get("xfId"))})
-		case "tableStyleElement":
-			if n := len(b.tables); n > 0 {
-				b.tables = append(b.tables, tableStyle{b.tables[n-1].name, r.Get("type"), number(r.Get("dxfId"))})
-			}
-		case "tableStyle":
-			b.tables = append(b.tables, tableStyle{name: scanning.Shorten(r.Get("name"), 60), dxf: -1})
-		case "numFmt":
-			b.numberFormat(r)
-		case "color", "fgColor", "bgColor":
-			if list == nil || len(*list) == 0 {
-				return nil
-			}
-			u, ok := b.color(r, p)
-			if !ok {
-				return nil
-			}
-			role := ""
-			inDxf := slices.Contains(stack, "dxf")
-			switch {
-			case slices.Contains(stack, "font"):
-				role = "font"
-			case slices.Contains(stack, "border"):
-				if side == "" || side == "none" {
-					return nil
-				}
-				role = "border"
-			case slices.Contains(stack, "gradientFill"):
-				role = "fill, gradient"
-			case local == "fgColor" && pattern == "none", local == "bgColor" && pattern == "none":
-				return nil
-			case local == "fgColor":
-				role = "fill"
-				if inDxf && (pattern == "" || pattern == "solid") { // a solid one of these is its background
-					role = "fill pattern"
-				}
-			case local == "bgColor":
-				role = "fill pattern"
-				if pattern == "solid" && !inDxf {
-					u.Hidden = true // it does not show
-				}
-				if inDxf && (pattern == "" || pattern == "solid") {
-					role = "fill"
-				}
-			}
-			last := len(*list) - 1
-			(*list)[last] = append((*list)[last], tint{u, role})
-		}
-		return nil
 	})
-	p.Release()
-	return b.finishPart(err, p, "styles")
+}
+
+// styleReader reads the formats of a workbook from its events.
+type styleReader struct {
+	*book
+	stack         []string // the elements that one is in
+	pattern, side string   // of the fill and of the edge that is read
+	list          *[][]tint
+}
+
+func (s *styleReader) event(r *markup.Reader, e markup.Event) error {
+	switch e {
+	case markup.Close:
+		s.stack = s.stack[:max(0, len(s.stack)-1)]
+		return nil
+	case markup.Text, markup.Doctype:
+		return nil
+	}
+	local := string(markup.Local(r.Name))
+	parent := ""
+	if n := len(s.stack); n > 0 {
+		parent = s.stack[n-1]
+	}
+	s.stack = append(s.stack, local)
+	switch local {
+	case "font", "fill", "border":
+		switch {
+		case parent == "fonts":
+			s.list = &s.fonts
+		case parent == "fills":
+			s.list = &s.fills
+		case parent == "borders":
+			s.list = &s.borders
+		}
+		if parent == local+"s" {
+			*s.list = append(*s.list, nil)
+		}
+		s.side = ""
+	case "dxf":
+		s.list = &s.dxfs
+		*s.list = append(*s.list, nil)
+	case "patternFill":
+		s.pattern = r.Get("patternType")
+	case "left", "right", "top", "bottom", "start", "end", "diagonal", "vertical", "horizontal":
+		s.side = r.Get("style")
+	case "xf":
+		x := xf{number(r.Get("fontId")), number(r.Get("fillId")), number(r.Get("borderId"))}
+		switch parent {
+		case "cellXfs":
+			s.xfs = append(s.xfs, x)
+		case "cellStyleXfs":
+			s.styleXf = append(s.styleXf, x)
+		}
+	case "cellStyle":
+		s.styleOf = append(s.styleOf, namedStyle{scanning.Shorten(r.Get("name"), 60), number(r.Get("xfId"))})
+	case "tableStyleElement":
+		if n := len(s.tables); n > 0 {
+			s.tables = append(s.tables, tableStyle{s.tables[n-1].name, r.Get("type"), number(r.Get("dxfId"))})
+		}
+	case "tableStyle":
+		s.tables = append(s.tables, tableStyle{name: scanning.Shorten(r.Get("name"), 60), dxf: -1})
+	case "numFmt":
+		s.numberFormat(r)
+	case "color", "fgColor", "bgColor":
+		if s.list == nil || len(*s.list) == 0 {
+			return nil
+		}
+		u, ok := s.color(r, s.part)
+		if !ok {
+			return nil
+		}
+		role, ok := s.role(local, &u)
+		if !ok {
+			return nil
+		}
+		last := len(*s.list) - 1
+		(*s.list)[last] = append((*s.list)[last], tint{u, role})
+	}
+	return nil
+}
+
+// role is what a color of a format is for; false of one that does not show.
+func (s *styleReader) role(local string, u *audit.Use) (role string, ok bool) {
+	inDxf := slices.Contains(s.stack, "dxf")
+	switch {
+	case slices.Contains(s.stack, "font"):
+		role = "font"
+	case slices.Contains(s.stack, "border"):
+		if s.side == "" || s.side == "none" {
+			return "", false
+		}
+		role = "border"
+	case slices.Contains(s.stack, "gradientFill"):
+		role = "fill, gradient"
+	case local == "fgColor" && s.pattern == "none", local == "bgColor" && s.pattern == "none":
+		return "", false
+	case local == "fgColor":
+		role = "fill"
+		if inDxf && (s.pattern == "" || s.pattern == "solid") { // a solid one of these is its background
+			role = "fill pattern"
+		}
+	case local == "bgColor":
+		role = "fill pattern"
+		if s.pattern == "solid" && !inDxf {
+			u.Hidden = true // it does not show
+		}
+		if inDxf && (s.pattern == "" || s.pattern == "solid") {
+			role = "fill"
+		}
+	}
+	return role, true
 }
 
 func number(s string) int {

@@ -157,71 +157,7 @@ func (w *Page) start(i int) (int, error) {
 		at++
 	}
 	name := lowered(d[i+1 : at])
-	attributes := w.attrs[:0]
-	for {
-		for at < len(d) && (d[at] == ' ' || d[at] == '\t' || d[at] == '\n' || d[at] == '\r' || d[at] == '/' &&
-			(at+1 >= len(d) || d[at+1] != '>')) {
-			at++
-		}
-		if at >= len(d) {
-			break
-		}
-		if d[at] == '>' {
-			at++
-			break
-		}
-		if d[at] == '/' {
-			at += 2
-			break
-		}
-		if d[at] == '{' { // {value} or {...rest} of a component
-			end := braces(d, at)
-			attributes = append(attributes, attribute{nil, at + 1, max(at+1, end-1), true})
-			at = end
-			continue
-		}
-		from := at
-		for at < len(d) && d[at] != '=' && d[at] != '>' && !(d[at] == '/' && at+1 < len(d) && d[at+1] == '>') && d[at] != ' ' &&
-			d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
-			at++
-		}
-		a := attribute{name: lowered(d[from:at])}
-		if at == from {
-			at++
-			continue
-		}
-		after := at
-		for after < len(d) && (d[after] == ' ' || d[after] == '\n' || d[after] == '\t' || d[after] == '\r') {
-			after++
-		}
-		if after < len(d) && d[after] == '=' {
-			at = after + 1
-			for at < len(d) && (d[at] == ' ' || d[at] == '\n' || d[at] == '\t' || d[at] == '\r') {
-				at++
-			}
-			switch {
-			case at >= len(d):
-			case d[at] == '"' || d[at] == '\'':
-				end := bytes.IndexByte(d[at+1:], d[at])
-				if end < 0 {
-					end = len(d) - at - 1
-				}
-				a.start, a.end = at+1, at+1+end
-				at = min(len(d), a.end+1)
-			case d[at] == '{':
-				end := braces(d, at)
-				a.start, a.end, a.brace = at+1, max(at+1, end-1), true
-				at = end
-			default:
-				a.start = at
-				for at < len(d) && d[at] != '>' && d[at] != ' ' && d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
-					at++
-				}
-				a.end = at
-			}
-		}
-		attributes = append(attributes, a)
-	}
+	attributes, at := attributesFrom(d, at, w.attrs[:0])
 	w.attrs, w.tag = attributes, tag{at: i, element: name}
 	for _, a := range attributes {
 		if a.end > a.start {
@@ -250,6 +186,77 @@ func (w *Page) start(i int) (int, error) {
 		return end, (&Script{Page: w}).read(at, end)
 	}
 	return end, nil
+}
+
+// attributesFrom reads the attributes of a start tag from an offset on, onto a list; it gives the offset behind the tag.
+func attributesFrom(d []byte, at int, list []attribute) ([]attribute, int) {
+	for {
+		for at < len(d) && (d[at] == ' ' || d[at] == '\t' || d[at] == '\n' || d[at] == '\r' || d[at] == '/' &&
+			(at+1 >= len(d) || d[at+1] != '>')) {
+			at++
+		}
+		switch {
+		case at >= len(d):
+			return list, at
+		case d[at] == '>':
+			return list, at + 1
+		case d[at] == '/':
+			return list, at + 2
+		}
+		if d[at] == '{' { // {value} or {...rest} of a component
+			end := braces(d, at)
+			list = append(list, attribute{nil, at + 1, max(at+1, end-1), true})
+			at = end
+			continue
+		}
+		from := at
+		for at < len(d) && d[at] != '=' && d[at] != '>' && !(d[at] == '/' && at+1 < len(d) && d[at+1] == '>') && d[at] != ' ' &&
+			d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
+			at++
+		}
+		a := attribute{name: lowered(d[from:at])}
+		if at == from {
+			at++
+			continue
+		}
+		after := at
+		for after < len(d) && (d[after] == ' ' || d[after] == '\n' || d[after] == '\t' || d[after] == '\r') {
+			after++
+		}
+		if after < len(d) && d[after] == '=' {
+			at = after + 1
+			for at < len(d) && (d[at] == ' ' || d[at] == '\n' || d[at] == '\t' || d[at] == '\r') {
+				at++
+			}
+			at = a.value(d, at)
+		}
+		list = append(list, a)
+	}
+}
+
+// value reads what stands behind the sign of an attribute; it gives the offset behind it.
+func (a *attribute) value(d []byte, at int) int {
+	switch {
+	case at >= len(d):
+	case d[at] == '"' || d[at] == '\'':
+		end := bytes.IndexByte(d[at+1:], d[at])
+		if end < 0 {
+			end = len(d) - at - 1
+		}
+		a.start, a.end = at+1, at+1+end
+		at = min(len(d), a.end+1)
+	case d[at] == '{':
+		end := braces(d, at)
+		a.start, a.end, a.brace = at+1, max(at+1, end-1), true
+		at = end
+	default:
+		a.start = at
+		for at < len(d) && d[at] != '>' && d[at] != ' ' && d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
+			at++
+		}
+		a.end = at
+	}
+	return at
 }
 
 // styleKind is a language of style sheets.
