@@ -46,39 +46,14 @@ func (p parser) mix(body string) (Typed, made, error) {
 		}
 		mixed[i] = carried(m, t.RGB, space, f)
 	}
-	switch a, b := shares[0], shares[1]; {
-	case math.IsNaN(a) && math.IsNaN(b):
-		shares = [2]float64{0.5, 0.5}
-	case math.IsNaN(b):
-		shares[1] = 1 - a
-	case math.IsNaN(a):
-		shares[0] = 1 - b
-	}
 	out := made{name: space}
+	shares = completed(shares)
 	sum := shares[0] + shares[1]
 	w := 0.5 // of nothing of both, which is as good as not there
 	if sum > 0 {
 		w = shares[1] / sum
 	}
-	a, b := mixed[0], mixed[1]
-	for i := range a.v {
-		switch {
-		case a.none[i] && b.none[i]:
-			out.none[i] = true
-		case a.none[i]:
-			a.v[i] = b.v[i]
-		case b.none[i]:
-			b.v[i] = a.v[i]
-		}
-	}
-	switch {
-	case a.alphaNone && b.alphaNone:
-		out.alphaNone, a.alpha, b.alpha = true, 1, 1
-	case a.alphaNone:
-		a.alpha = b.alpha
-	case b.alphaNone:
-		b.alpha = a.alpha
-	}
+	a, b := fillIn(mixed[0], mixed[1], &out)
 	alpha := a.alpha*(1-w) + b.alpha*w
 	for i := range out.v {
 		switch {
@@ -101,6 +76,42 @@ func (p parser) mix(body string) (Typed, made, error) {
 		t.RGB = RGB{}
 	}
 	return t, out, nil
+}
+
+// completed gives a share that is not said what the other one leaves, or half to each.
+func completed(shares [2]float64) [2]float64 {
+	switch a, b := shares[0], shares[1]; {
+	case math.IsNaN(a) && math.IsNaN(b):
+		shares = [2]float64{0.5, 0.5}
+	case math.IsNaN(b):
+		shares[1] = 1 - a
+	case math.IsNaN(a):
+		shares[0] = 1 - b
+	}
+	return shares
+}
+
+// fillIn gives what is missing in one of two colors the value of the other; what is missing in both is so in what they make.
+func fillIn(a, b made, out *made) (made, made) {
+	for i := range a.v {
+		switch {
+		case a.none[i] && b.none[i]:
+			out.none[i] = true
+		case a.none[i]:
+			a.v[i] = b.v[i]
+		case b.none[i]:
+			b.v[i] = a.v[i]
+		}
+	}
+	switch {
+	case a.alphaNone && b.alphaNone:
+		out.alphaNone, a.alpha, b.alpha = true, 1, 1
+	case a.alphaNone:
+		a.alpha = b.alpha
+	case b.alphaNone:
+		b.alpha = a.alpha
+	}
+	return a, b
 }
 
 // shareOf takes a color and its share apart; NaN for none.

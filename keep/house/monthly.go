@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"huekeep/keep"
+	"huekeep/keep/send"
 	"huekeep/store"
 )
 
@@ -77,26 +78,8 @@ func (r *Rules) month(ctx context.Context, a keep.Actor, now time.Time) (subject
 	if err != nil {
 		return "", "", err
 	}
-	lines = nil
-	var behind []string
-	for _, s := range sets {
-		for _, e := range s.Editions {
-			if e.At.After(since) {
-				lines = append(lines, strings.TrimSpace(fmt.Sprintf("%s, edition %d, on %s. %s", s.Name, e.Number, e.At.Format("January 2"),
-					e.Note)))
-			}
-		}
-		var who []string
-		for _, h := range s.Holdings {
-			if h.State.Late() {
-				who = append(who, h.Name)
-			}
-		}
-		if len(who) > 0 {
-			behind = append(behind, fmt.Sprintf("%s: %s", s.Name, few(who)))
-		}
-	}
-	part("What was fixed", lines, "No edition.")
+	fixed, behind := ofSets(sets, since)
+	part("What was fixed", fixed, "No edition.")
 	part("Who is behind", behind, "Nobody.")
 	troubles, err := r.Accounts.Send.Troubles(ctx, a)
 	if err != nil {
@@ -113,7 +96,34 @@ func (r *Rules) month(ctx context.Context, a keep.Actor, now time.Time) (subject
 	if err != nil {
 		return "", "", err
 	}
-	lines = nil
+	part("How projects stand", ofProjects(scores), "There is none.")
+	return fmt.Sprintf("%s: colors in %s", a.House.Name, now.Format("January 2006")), b.String(), nil
+}
+
+// ofSets are the editions that were fixed since, and who is behind with a set.
+func ofSets(sets []send.Set, since time.Time) (fixed, behind []string) {
+	for _, s := range sets {
+		for _, e := range s.Editions {
+			if e.At.After(since) {
+				fixed = append(fixed, strings.TrimSpace(fmt.Sprintf("%s, edition %d, on %s. %s", s.Name, e.Number, e.At.Format("January 2"),
+					e.Note)))
+			}
+		}
+		var who []string
+		for _, h := range s.Holdings {
+			if h.State.Late() {
+				who = append(who, h.Name)
+			}
+		}
+		if len(who) > 0 {
+			behind = append(behind, fmt.Sprintf("%s: %s", s.Name, few(who)))
+		}
+	}
+	return fixed, behind
+}
+
+// ofProjects is how the newest run of each project came out, beside that of a month ago.
+func ofProjects(scores []store.ProjectStanding) (lines []string) {
 	for _, p := range scores {
 		line := fmt.Sprintf("%s: not judged yet", p.Name)
 		if p.Score != nil {
@@ -129,8 +139,7 @@ func (r *Rules) month(ctx context.Context, a keep.Actor, now time.Time) (subject
 		}
 		lines = append(lines, line)
 	}
-	part("How projects stand", lines, "There is none.")
-	return fmt.Sprintf("%s: colors in %s", a.House.Name, now.Format("January 2006")), b.String(), nil
+	return lines
 }
 
 // floor is a share in whole percents; what is not all is not 100.

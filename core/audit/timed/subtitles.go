@@ -169,28 +169,7 @@ func ScanSubStation(s *scanning.Scanner, p *source.Part, name string) (string, e
 	section := ""
 	var fields []string
 	styles, events := 0, 0
-	use := func(line, at int, digits, value string, c color.RGB8, alpha float64, f form.Form, where string) {
-		_, column := l.At(at)
-		s.Add(&audit.Use{Value: value, Color: audit.Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where),
-			Line: line, Column: column,
-			At: []source.Span{{Part: p, Start: at, End: at + len(digits)}}, Form: f})
-	}
-	report := func(line, at int, digits, where string) {
-		c, alpha, ok := bgr(digits)
-		if !ok || alpha == 0 {
-			return
-		}
-		use(line, at, digits, "&H"+digits, c, alpha, blueFirst(digits), where)
-	}
-	decimal := func(line, at int, digits string, n uint32, where string) {
-		c, alpha, ok := bgr(fmt.Sprintf("%08X", n))
-		if !ok || alpha == 0 {
-			return
-		}
-		use(line, at, digits, digits, c, alpha, form.Func(func(_ string, to form.Paint) (string, error) {
-			return strconv.FormatUint(uint64(n&0xff000000)|uint64(to.RGB.B)<<16|uint64(to.RGB.G)<<8|uint64(to.RGB.R), 10), nil
-		}), where)
-	}
+	sub := subStation{s, p, l, name}
 	for i, start := range l.Starts {
 		end := len(data)
 		if i+1 < len(l.Starts) {
@@ -215,25 +194,7 @@ func ScanSubStation(s *scanning.Scanner, p *source.Part, name string) (string, e
 			}
 		case key == "Style" && strings.Contains(section, "Styles"):
 			styles++
-			style := ""
-			for k, v := range strings.Split(rest, ",") {
-				field := ""
-				if k < len(fields) {
-					field = fields[k]
-				}
-				if field == "Name" {
-					style = strings.TrimSpace(v)
-				}
-				if strings.HasSuffix(field, "Colour") {
-					place := fmt.Sprintf("style %s, %s", scanning.Shorten(style, 40), strings.ToLower(strings.TrimSuffix(field, "Colour")))
-					if m := subHex.FindStringSubmatchIndex(v); m != nil {
-						report(i+1, at+m[2], v[m[2]:m[3]], place)
-					} else if n, err := strconv.ParseInt(strings.TrimSpace(v), 10, 64); err == nil { // as the older scripts have it
-						decimal(i+1, at+strings.Index(v, strings.TrimSpace(v)), strings.TrimSpace(v), uint32(n), place)
-					}
-				}
-				at += len(v) + 1
-			}
+			sub.style(i+1, at, rest, fields)
 		case key == "Dialogue" || key == "Comment":
 			if key == "Comment" { // it is shown to nobody
 				continue
@@ -244,11 +205,71 @@ func ScanSubStation(s *scanning.Scanner, p *source.Part, name string) (string, e
 				time = strings.TrimSpace(parts[1])
 			}
 			for _, m := range subColor.FindAllStringSubmatchIndex(rest, -1) {
-				report(i+1, at+m[2], rest[m[2]:m[3]], "line at "+time)
+				sub.report(i+1, at+m[2], rest[m[2]:m[3]], "line at "+time)
 			}
 		}
 	}
 	return audit.Plural(styles, "style") + ", " + audit.Plural(events, "line"), nil
+}
+
+// subStation is a script that is read.
+type subStation struct {
+	scanner *scanning.Scanner
+	part    *source.Part
+	lines   *scanning.Lines
+	name    string
+}
+
+// use is a color of a line, written in digits.
+func (u subStation) use(line, at int, digits, value string, c color.RGB8, alpha float64, f form.Form, where string) {
+	_, column := u.lines.At(at)
+	u.scanner.Add(&audit.Use{Value: value, Color: audit.Screen(c), Alpha: alpha,
+		Where: fmt.Sprintf("%s %d:%d, %s", u.name, line, column, where),
+		Line:  line, Column: column,
+		At: []source.Span{{Part: u.part, Start: at, End: at + len(digits)}}, Form: f})
+}
+
+// report tells of digits, blue first.
+func (u subStation) report(line, at int, digits, where string) {
+	c, alpha, ok := bgr(digits)
+	if !ok || alpha == 0 {
+		return
+	}
+	u.use(line, at, digits, "&H"+digits, c, alpha, blueFirst(digits), where)
+}
+
+// decimal tells of the number that those digits are, which older scripts have.
+func (u subStation) decimal(line, at int, digits string, n uint32, where string) {
+	c, alpha, ok := bgr(fmt.Sprintf("%08X", n))
+	if !ok || alpha == 0 {
+		return
+	}
+	u.use(line, at, digits, digits, c, alpha, form.Func(func(_ string, to form.Paint) (string, error) {
+		return strconv.FormatUint(uint64(n&0xff000000)|uint64(to.RGB.B)<<16|uint64(to.RGB.G)<<8|uint64(to.RGB.R), 10), nil
+	}), where)
+}
+
+// style reads a style, whose values stand behind an offset in the order of the fields.
+func (u subStation) style(line, at int, values string, fields []string) {
+	style := ""
+	for k, v := range strings.Split(values, ",") {
+		field := ""
+		if k < len(fields) {
+			field = fields[k]
+		}
+		if field == "Name" {
+			style = strings.TrimSpace(v)
+		}
+		if strings.HasSuffix(field, "Colour") {
+			place := fmt.Sprintf("style %s, %s", scanning.Shorten(style, 40), strings.ToLower(strings.TrimSuffix(field, "Colour")))
+			if m := subHex.FindStringSubmatchIndex(v); m != nil {
+				u.report(line, at+m[2], v[m[2]:m[3]], place)
+			} else if n, err := strconv.ParseInt(strings.TrimSpace(v), 10, 64); err == nil {
+				u.decimal(line, at+strings.Index(v, strings.TrimSpace(v)), strings.TrimSpace(v), uint32(n), place)
+			}
+		}
+		at += len(v) + 1
+	}
 }
 
 // bgr reads up to eight digits with the transparency, blue, green and red in front of each other; zeros in front may be missing.
