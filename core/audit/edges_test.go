@@ -185,3 +185,73 @@ func TestAGradientIsThreeOfItsColors(t *testing.T) {
 		}
 	}
 }
+
+// Every variant that menus of theme colors offer is told (ECMA-376 part 1, 20.1.2.3.20 and 21: luminance as HSL, multiplied and moved).
+func TestEveryVariantOfAThemeIsTold(t *testing.T) {
+	base := hex(t, "#207C48") // its parts give no halves, which programs round either way
+	h, s, l := hsl(base)
+	for way, list := range map[string][]int{"lighter": {5, 10, 15, 25, 35, 40, 50, 60, 75, 80, 90}, "darker": {5, 10, 15, 25, 35, 50, 75, 90}} {
+		told := 0
+		for _, percent := range list {
+			v := float64(percent) / 100
+			to := l * (1 - v)
+			if way == "lighter" {
+				to += v
+			}
+			found := ofHSL(h, s, to)
+			k := audit.NewJudge(audittest.Rules("Fern #207C48")).Judge("a.css", scan(on(found, "a.css 1:1, .a, color"))).Colors[0]
+			if k.Verdict != audit.OffBrand {
+				continue // too near
+			}
+			told++
+			said := fmt.Sprintf("Fern, %d %% %s as a theme's menu makes it", percent, way)
+			if way == "darker" {
+				said = fmt.Sprintf("Fern under %d %% black", percent) // which is the same color
+			}
+			assert.Equal(t, said, k.Reason, found.Hex())
+		}
+		assert.GreaterOrEqual(t, told, len(list)-2, way)
+	}
+}
+
+func hsl(c color.RGB8) (h, s, l float64) {
+	r, g, b := float64(c.R)/255, float64(c.G)/255, float64(c.B)/255
+	most, least := max(r, g, b), min(r, g, b)
+	d := most - least
+	l = (most + least) / 2
+	switch most {
+	case r:
+		h = math.Mod((g-b)/d+6, 6)
+	case g:
+		h = (b-r)/d + 2
+	default:
+		h = (r-g)/d + 4
+	}
+	return h, d / (1 - math.Abs(2*l-1)), l
+}
+
+func ofHSL(h, s, l float64) color.RGB8 {
+	a := s * min(l, 1-l)
+	channel := func(n float64) uint8 {
+		k := math.Mod(n+2*h, 12)
+		return uint8(math.Round(255 * (l - a*max(-1, min(k-3, 9-k, 1)))))
+	}
+	return color.RGB8{R: channel(0), G: channel(8), B: channel(4)}
+}
+
+// A gray is as light as the color to the eye (Rec. 601 luma), rounded.
+func TestTheGrayOfAColor(t *testing.T) {
+	for of, gray := range map[string]string{"#000000": "#000000", "#FFFFFF": "#FFFFFF", "#FF0000": "#4C4C4C", "#00FF00": "#969696", "#0000FF": "#1D1D1D",
+		"#E2572B": "#7C7C7C", "#010000": "#000000", "#020000": "#010101"} {
+		assert.Equal(t, gray, audit.Gray(hex(t, of)).Hex(), of)
+	}
+}
+
+// Companions may be used of a color that is approved, as one that says nothing is; not of a draft or a retired one.
+func TestCompanionsOfWhatIsApprovedMayBeUsed(t *testing.T) {
+	for status, n := range map[library.Status]int{library.Approved: 2, "": 2, library.Draft: 1, library.Retired: 1} {
+		c := library.Color{Name: "Buoy", RGB: hex(t, "#E2572B"), Status: status, Companions: []library.Companion{{Kind: "tint", Amount: 40, Permitted: true},
+			{Kind: "tint", Amount: 20}}}
+		assert.Len(t, audit.Allowed([]library.Color{c}), n, status)
+	}
+}

@@ -320,8 +320,8 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 	return r
 }
 
-// gathered puts the uses of a scan that are of one color, and are to be judged alike, together; it gives them in the order in which they were
-// met. What could not be determined, and what is not opaque, is said in the report.
+// gathered puts the uses of a scan that are of one color, and are to be judged alike, together; it gives them in the order in which they
+// were met. What could not be determined, and what is not opaque, is said in the report.
 func (j *Judge) gathered(r *Report, s *Scan, path string) (found map[group]*Judged, order []group) {
 	found = map[group]*Judged{}
 	faint, opacities := 0, map[opacity]int{}

@@ -22,3 +22,17 @@ func TestNoTwoVerdictsLookAlike(t *testing.T) {
 	}
 	assert.Equal(t, audit.Sort{Word: "lost"}, audit.Verdict("lost").Sort())
 }
+
+// What a verdict counts as, in scores and builds, is what people were told of it.
+func TestWhatVerdictsCountAs(t *testing.T) {
+	type row struct {
+		fine, known bool
+		level       string
+	}
+	got := map[audit.Verdict]row{}
+	for _, s := range audit.Sorts() {
+		got[s.Word] = row{s.Fine, s.Known, s.Level}
+	}
+	assert.Equal(t, map[audit.Verdict]row{"drifted": {false, true, "warning"}, "retired": {false, true, "error"}, "off-brand": {false, true, "error"},
+		"unjudged": {false, false, "note"}, "excused": {true, true, "note"}, "on-brand": {true, true, "none"}}, got)
+}
