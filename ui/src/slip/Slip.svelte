@@ -2,6 +2,7 @@
   import { onMount, tick, untrack } from 'svelte';
   import { toClipboard } from '../lib/clipboard';
   import { ago, changedSince, Closed, findPatches, goneSince, place, read, seenOf, writings } from './source';
+  import { withoutNetwork } from './shell';
   import type { Content, Patch, Seen } from './source';
 
   // Colors beside the work: a press copies, in the notation that was chosen once; where a form has a field for each number, one press a
@@ -63,7 +64,7 @@
     return () => events.close();
   });
   onMount(() => {
-    void withoutNetwork();
+    void withoutNetwork(look);
     const minute = setInterval(() => (now = new Date()), 60_000);
     const again = setInterval(() => {
       if (document.visibilityState === 'visible' && (here?.token || offline || problem)) void look();
@@ -73,26 +74,6 @@
       clearInterval(again);
     };
   });
-
-  // The first visit came before there was a service worker: what belongs to the page is kept now, and nothing of a version before.
-  async function withoutNetwork() {
-    if (!navigator.serviceWorker) return; // without HTTPS
-    try {
-      await navigator.serviceWorker.register('/slip/worker.js');
-      await navigator.serviceWorker.ready;
-      const shell = await caches.open('slip-shell');
-      const mine = performance
-        .getEntriesByType('resource')
-        .flatMap((r) => (new URL(r.name).pathname.startsWith('/assets/') ? r.name : []));
-      await shell.put('/slip/', await fetch('/slip/', { cache: 'no-cache' }));
-      for (const url of mine) if (!(await shell.match(url))) await shell.add(url);
-      for (const old of await shell.keys())
-        if (new URL(old.url).pathname.startsWith('/assets/') && !mine.includes(old.url)) await shell.delete(old);
-      await look(); // so that the colors are kept too
-    } catch {
-      // A browser that keeps nothing shows the slip while there is a network.
-    }
-  }
 
   // What one has looked at before, for saying what is other now.
   const seenKey = $derived(`seen ${path}`);

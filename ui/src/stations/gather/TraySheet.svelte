@@ -7,10 +7,10 @@
   import { Dragging, moved } from '../../lib/drag';
   import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
-  import { opened } from '../../lib/focus';
   import { tick } from 'svelte';
   import Renewed, { renewals } from './Renewed.svelte';
   import TrayItem from './TrayItem.svelte';
+  import NameAll from './NameAll.svelte';
 
   let { candidates, groups }: { candidates: Schema['Candidate'][]; groups: string[] } = $props();
 
@@ -104,29 +104,7 @@
     return standing.length === 1 ? 'Use the existing color' : `Use ${standing.length} existing colors`;
   });
 
-  // Names for all at once: one a line, in the order of the tray; or numbered.
-  let writing = $state(false);
-  let list = $state('');
-  const nameAll = (names: string[]) =>
-    changing.run(async () => {
-      await named;
-      const to = candidates.flatMap((c, i) => {
-        const name = names[i]?.trim();
-        return name && name !== c.name ? [{ item: c.id, name, was: c.name }] : [];
-      });
-      const naming = (names: Schema['CandidateName'][]) => ({ ...here, body: { names } });
-      if (to.length > 0) await need(api.PATCH('/houses/{house}/tray', naming(to.map(({ item, name }) => ({ item, name })))));
-      [writing, list] = [false, ''];
-      const undo = [way('patch', '/houses/{house}/tray', naming(to.map(({ item, was }) => ({ item, name: was }))))];
-      return { said: to.length === 1 ? '1 candidate renamed' : `${to.length} candidates renamed`, undo: to.length ? undo : [] };
-    });
-  const lines = $derived(list.split('\n').map((l) => l.trim()));
-  const given = $derived(lines.slice(0, candidates.length).filter(Boolean).length);
-  const over = $derived(lines.slice(candidates.length).filter(Boolean).length);
-  const numbered = () => {
-    const base = lines[0] || 'Color';
-    return candidates.map((_, i) => `${base} ${i + 1}`);
-  };
+  let writing = $state(false); // names for all at once
 
   const remove = (c: Schema['Candidate']) =>
     changing.run(async () => {
@@ -219,27 +197,7 @@
     </p>
   {/if}
   {#if writing && candidates.length > 1}
-    <form
-      class="mx-5 mt-2 grid gap-2 border border-current p-3"
-      onsubmit={(e) => {
-        e.preventDefault();
-        void nameAll(lines);
-      }}
-    >
-      <label class="grid gap-1 text-small"
-        >One name a line, in the order of the tray; an empty line leaves one as it is
-        <textarea class="textarea w-full" rows="5" {@attach opened} bind:value={list}></textarea></label
-      >
-      <p class="flex flex-wrap items-center gap-4">
-        <button class="btn btn-primary" disabled={changing.busy || given === 0}>Name {given} of {candidates.length}</button>
-        <button type="button" class="link text-small" disabled={changing.busy} onclick={() => nameAll(numbered())}
-          >number all {candidates.length}: {lines[0] || 'Color'} 1, {lines[0] || 'Color'} 2 …</button
-        >
-      </p>
-      {#if over > 0}<p class="text-small" role="alert">
-          There are {over} more names than candidates.
-        </p>{/if}
-    </form>
+    <NameAll {candidates} named={() => named} {changing} close={() => (writing = false)} />
   {/if}
   {#if candidates.length === 0}
     <p class="px-5 pt-3">Candidates wait here to be named and admitted.</p>

@@ -1,16 +1,16 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, Problem, type Schema } from '../../lib/api/client';
+  import { api, need, Problem } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { make, noPasskeys } from '../../lib/passkeys';
   import { copy, session } from '../../lib/state.svelte';
+  import Sessions from './Sessions.svelte';
+  import Tokens from './Tokens.svelte';
 
   // Somebody's own account: name, address, password, second factor; the sessions that are open, and access tokens for programs.
   const account = createQuery(() => ({ queryKey: ['account'], queryFn: () => need(api.GET('/account')) }));
   const forms = { name: useChange(['account']), email: useChange(['account']), password: useChange(['account']) };
   const factor = useChange(['account']);
-  const ending = useChange(['account']);
-  const tokens = useChange(['account']);
   let open = $state<'' | 'name' | 'email' | 'password' | 'factor' | 'no factor' | 'passkey' | 'no passkey'>('');
   let name = $state('');
   let email = $state('');
@@ -19,19 +19,7 @@
   let begun = $state<{ secret: string; picture: string }>();
   let code = $state('');
   let codes = $state<string[]>([]);
-  let token = $state('');
-  type Wanted = { name: string; house: number; role: Schema['Role']; purpose: Schema['Purpose']; days: number };
-  const blank = (): Wanted => ({ name: '', house: session.now?.houses[0]?.id ?? 0, role: 'reader', purpose: 'read', days: 90 });
-  let wanted = $state(blank());
   let passkey = $state({ id: 0, name: '' });
-  const purposes: Record<Schema['Purpose'], string> = {
-    read: 'looks and downloads',
-    audit: 'judges and repaints files',
-    send: 'fixes editions and sends them',
-    everything: 'does all that its role may',
-  };
-  const houseName = (id?: number) => session.now?.houses.find((h) => h.id === id)?.name ?? (id ? 'a house' : 'all your houses');
-
   function show(what: typeof open) {
     open = what;
     [name, email, old, password, code] = [account.data?.name ?? '', '', '', '', ''];
@@ -93,26 +81,6 @@
       open = '';
       await session.load();
       return `The passkey ${passkey.name} opens nothing any more`;
-    });
-  const end = (s: Schema['OpenSession']) =>
-    ending.run(async () => {
-      await need(api.DELETE('/account/sessions/{session}', { params: { path: { session: s.id } } }));
-      return 'That session has ended';
-    });
-  const endOthers = () =>
-    ending.run(async () => {
-      await need(api.DELETE('/account/sessions'));
-      return 'All other sessions and all access tokens have ended';
-    });
-  const addToken = () =>
-    tokens.run(async () => {
-      token = (await need(api.POST('/account/tokens', { body: wanted }))).token;
-      wanted = blank();
-    });
-  const dropToken = (t: Schema['AccessToken']) =>
-    tokens.run(async () => {
-      await need(api.DELETE('/account/tokens/{token}', { params: { path: { token: t.id } } }));
-      return `The token ${t.name} opens nothing any more`;
     });
   const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
@@ -304,84 +272,10 @@
         </dd>
       </dl>
 
-      <h2 class="mt-8 text-[1.13rem]">Access tokens</h2>
-      <p class="mt-1 max-w-[45.33rem]">
-        For programs and the command line. A token acts for you in one house, for one purpose, with no more than its role, and never
-        reaches your account. What programs can ask for stands in the
-        <a class="link" href="/api/" target="_blank">contract</a>, to be read and tried.
-      </p>
-      <ul class="mt-1 max-w-[45.33rem]">
-        {#each a.tokens as t (t.id)}
-          <li class="rule border-b py-2">
-            <span class="flex items-baseline justify-between gap-4"
-              ><b class="min-w-0 break-words">{t.name}</b><button class="link" disabled={tokens.busy} onclick={() => dropToken(t)}
-                >take away</button
-              ></span
-            >
-            <span class="block">{houseName(t.house)}, as a {t.role}; it {purposes[t.purpose]}</span>
-            <span class="block text-small"
-              >until {day.format(new Date(t.until))}; {t.used
-                ? `last used ${when.format(new Date(t.used))} from ${t.from}`
-                : 'never used'}</span
-            >
-          </li>
-        {/each}
-      </ul>
-      <form class="mt-3 flex max-w-[45.33rem] flex-wrap items-end gap-3" onsubmit={submit(addToken)}>
-        <label class="grid min-w-[12rem] flex-1 gap-1 text-small"
-          >What it is for<input class="input w-full" required maxlength="120" bind:value={wanted.name} /></label
-        >
-        <label class="grid gap-1 text-small"
-          >House<select class="select w-[12rem]" bind:value={wanted.house}
-            >{#each session.now?.houses ?? [] as h (h.id)}<option value={h.id}>{h.name}</option>{/each}</select
-          ></label
-        >
-        <label class="grid gap-1 text-small"
-          >Purpose<select class="select w-[14rem]" bind:value={wanted.purpose}
-            >{#each Object.entries(purposes) as [p, says] (p)}<option value={p}>{says}</option>{/each}</select
-          ></label
-        >
-        <label class="grid gap-1 text-small"
-          >Role<select class="select w-[8.67rem]" bind:value={wanted.role}
-            ><option>reader</option><option>contributor</option><option>keeper</option></select
-          ></label
-        >
-        <label class="grid gap-1 text-small"
-          >Days<input class="input w-[5.33rem]" type="number" min="1" max="366" required bind:value={wanted.days} /></label
-        >
-        <button class="btn btn-plain" disabled={tokens.busy}>Make a token</button>
-      </form>
-      {#if tokens.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{tokens.problem}</p>{/if}
-      {#if token}
-        <div class="mt-3 max-w-[45.33rem] border border-current p-3">
-          <p>The token. It is shown this once.</p>
-          <p class="mt-1 break-all font-mono text-small">{token}</p>
-          <button class="btn btn-primary mt-2" onclick={() => copy(token, 'The token is')}>Copy the token</button>
-        </div>
-      {/if}
+      <Tokens list={a.tokens} />
     {/if}
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Sessions">
-    <h2 class="text-[1.13rem]">Where you are signed in</h2>
-    <ul class="mt-2">
-      {#each account.data?.sessions ?? [] as s (s.id)}
-        <li class="rule border-b py-2">
-          <span class="flex justify-between gap-3"
-            ><b>{s.agent || 'a program'}{s.here ? ', here' : ''}</b>{#if !s.here}<button
-                class="link"
-                disabled={ending.busy}
-                onclick={() => end(s)}>end it</button
-              >{/if}</span
-          >
-          <span class="block text-small"><span class="font-mono">{s.address}</span>, last used {when.format(new Date(s.seen))}</span
-          >
-          <span class="block text-small">since {when.format(new Date(s.begun))}</span>
-        </li>
-      {/each}
-    </ul>
-    {#if ending.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{ending.problem}</p>{/if}
-    {#if (account.data?.sessions.length ?? 0) > 1 || (account.data?.tokens.length ?? 0) > 0}
-      <button class="btn btn-plain mt-3" disabled={ending.busy} onclick={endOthers}>End all others, and all access tokens</button>
-    {/if}
+    {#if account.data}<Sessions account={account.data} />{/if}
   </aside>
 </div>

@@ -1,17 +1,18 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { still, way } from '../../lib/back';
-  import { api, need, upload, type Schema } from '../../lib/api/client';
+  import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
   import { bytes, notations } from '../../lib/notations';
-  import { asPicture } from '../proof/option';
   import { navigate } from '../../lib/router';
   import { session } from '../../lib/state.svelte';
   import Judging from '../audit/Judging.svelte';
   import Dumped from './Dumped.svelte';
   import Monthly from './Monthly.svelte';
   import Views from './Views.svelte';
+  import GiveUp from './GiveUp.svelte';
+  import HouseMark from './HouseMark.svelte';
 
   // What a house says of itself and how it works.
   const path = () => ({ house: house.id });
@@ -29,8 +30,6 @@
   }));
   const pressName = (name: string) => presses.data?.find((p) => p.name === name)?.label ?? name;
   const changing = useChange(['house', 'ledger', 'sheet', 'ink-book']);
-  const marking = useChange(['house']);
-  const ending = useChange([]);
   const founding = useChange([]);
   let draft = $state<Schema['Settings']>();
   // Classes that are kept and that the book does not have mean nothing; without one of its own, all are meant.
@@ -39,9 +38,6 @@
     const some = all.filter((k) => draft?.inks?.some((i) => i.toLowerCase() === k.toLowerCase()));
     return some.length > 0 ? some : all;
   });
-  let chooser = $state<HTMLInputElement>();
-  let typed = $state('');
-  let giving = $state(false);
   let name = $state('');
 
   const deciding = {
@@ -71,33 +67,6 @@
         said: 'The settings are changed',
         undo: [still('/houses/{house}/settings', { params }, parts), way('put', '/houses/{house}/settings', { params, body: was })],
       };
-    });
-  const setMark = (file: File) =>
-    marking.run(async () => {
-      const drawn = await asPicture(file, 512);
-      await marking.send(`/houses/${house.id}/mark`, drawn, 'mark.png', 'PUT');
-      await session.load();
-      return 'The mark is on the frame';
-    });
-  const dropMark = () =>
-    marking.run(async () => {
-      const was = await (await fetch(`/api/houses/${house.id}/mark`)).blob();
-      const back = async (id: number) => {
-        await upload(`/houses/${id}/mark`, was, 'mark.png', { method: 'PUT' });
-        await session.load();
-      };
-      const id = house.id;
-      await need(api.DELETE('/houses/{house}/mark', { params: { path: path() } }));
-      await session.load();
-      return { said: 'The mark is gone', undo: () => back(id) };
-    });
-  const giveUp = () =>
-    ending.run(async () => {
-      const of = house.member?.name;
-      await need(api.POST('/houses/{house}/end', { params: { path: path() }, body: { name: typed } }));
-      await session.load();
-      void navigate('/');
-      return `${of} is deleted in a week. Until then a keeper takes it back in the menu of houses.`;
     });
   const found = () =>
     founding.run(async () => {
@@ -250,36 +219,8 @@
     {/if}
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Mark and houses">
-    <h2 class="text-[1.13rem]">Mark</h2>
-    <div class="mt-2 grid min-h-[5.87rem] place-items-center bg-[#111] p-4">
-      {#if house.member?.marked}<img
-          class="max-h-[3.73rem] max-w-full"
-          src={`/api/houses/${house.id}/mark?${house.member.marked}`}
-          alt={`Mark of ${house.member.name}`}
-        />{:else}<span class="text-white">{house.member?.name}</span>{/if}
-    </div>
+    <HouseMark />
     {#if house.keeper}
-      <input
-        class="hidden"
-        type="file"
-        accept=".png,.svg"
-        aria-label="Mark of the house"
-        bind:this={chooser}
-        onchange={(e) => {
-          const f = e.currentTarget.files?.[0];
-          e.currentTarget.value = '';
-          if (f) void setMark(f);
-        }}
-      />
-      <span class="mt-2 flex gap-4"
-        ><button class="btn btn-plain" disabled={marking.busy} onclick={() => chooser?.click()}
-          >{house.member?.marked ? 'Another mark' : 'Choose a mark'}</button
-        >{#if house.member?.marked}<button class="link" disabled={marking.busy} onclick={dropMark}>without a mark</button
-          >{/if}</span
-      >
-      <p class="mt-1 text-small">PNG or SVG; it stands on black, beside the name.</p>
-      {#if marking.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{marking.problem}</p>{/if}
-
       <h2 class="mt-8 text-[1.13rem]">Another house</h2>
       <form
         class="mt-2 flex gap-3"
@@ -305,31 +246,7 @@
         <a class="link" href={house.path('library/view/backup')}>The backup</a> holds the library, its history, sets, editions, recipients
         and boards; the archive of the whole house the projects, excuses and plans too.
       </p>
-      {#if giving}
-        <form
-          class="mt-3 grid gap-2"
-          onsubmit={(e) => {
-            e.preventDefault();
-            void giveUp();
-          }}
-        >
-          <p>
-            Nobody enters {house.member?.name} any more, and in a week it is deleted with all that is in it. Until then a keeper can take
-            it back.
-          </p>
-          <label class="grid gap-1"
-            >Type its name<input class="input w-full" required autocomplete="off" bind:value={typed} /></label
-          >
-          {#if ending.problem}<p role="alert" class="border-l-4 border-current pl-3">{ending.problem}</p>{/if}
-          <span class="flex gap-4"
-            ><button class="btn btn-primary" disabled={ending.busy}>Give up {house.member?.name}</button><button
-              type="button"
-              class="link"
-              onclick={() => (giving = false)}>keep it</button
-            ></span
-          >
-        </form>
-      {:else}<button class="link mt-2" onclick={() => (giving = true)}>Give this house up</button>{/if}
+      <GiveUp />
     {/if}
   </aside>
 </div>

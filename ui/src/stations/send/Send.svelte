@@ -1,24 +1,21 @@
 <script lang="ts">
-  import { opened } from '../../lib/focus';
   import { tick, untrack } from 'svelte';
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
-  import { house, useLedger, useRoles, useSets, useLimits } from '../../lib/house.svelte';
+  import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { openSlip } from '../../lib/slips';
   import { fits } from '../../lib/fits';
   import ListFind from '../../lib/ListFind.svelte';
   import { rem } from '../../lib/rem.svelte';
   import { backTo, navigate, route } from '../../lib/router';
-  import { table } from '../library/table.svelte';
-  import { urgent } from './send';
   import SetSheet from './SetSheet.svelte';
   import SetSlots from './SetSlots.svelte';
   import SetTools from './SetTools.svelte';
   import Ways from './Ways.svelte';
-
-  const limits = useLimits();
+  import NewSet from './NewSet.svelte';
+  import SetRow from './SetRow.svelte';
 
   const sets = useSets();
   const ledger = useLedger();
@@ -29,8 +26,6 @@
   const follows = $derived(Boolean(set?.follows.role || set?.follows.tag));
   let words = $state('');
   const list = $derived((sets.data ?? []).filter((s) => fits(words, s.name, ...s.colors.map((c) => c.name))));
-  let naming = $state(false);
-  let newName = $state('');
   const busy = $derived(changing.busy);
   // The order in hand while something is dragged; the server's otherwise.
   let order = $state<Schema['ColorRef'][]>([]);
@@ -105,37 +100,6 @@
       `${c.name} taken out of ${set?.name}`,
     );
 
-  // What a new set begins with.
-  const marked = $derived((ledger.data?.colors ?? []).filter((c) => table.marked[c.id] && c.status === 'approved'));
-  let begin = $state('empty');
-  const roles = useRoles();
-  const tags = $derived([...new Set((ledger.data?.colors ?? []).flatMap((c) => c.tags))].sort());
-  const create = () =>
-    changing.run(async () => {
-      const [what, which] = begin.split('-', 2);
-      const other = sets.data?.find((s) => String(s.id) === which);
-      const colors = what === 'marked' ? marked.map((c) => c.id) : what === 'set' ? (other?.colors.map((c) => c.id) ?? []) : [];
-      const follows = what === 'role' ? { role: begin.slice(5) } : what === 'tag' ? { tag: begin.slice(4) } : {};
-      const body = { name: newName, colors, follows };
-      const s = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body }));
-      await changing.refresh();
-      [naming, newName, begin] = [false, '', 'empty'];
-      void go(s.id);
-      const path = { house: house.id, set: s.id };
-      return { said: `${s.name} is a set now`, undo: [way('delete', '/houses/{house}/sets/{set}', { params: { path } })] };
-    });
-
-  function lines(s: Schema['SwatchSet']) {
-    const behind = s.recipients.filter(urgent).length;
-    const parts = [s.current ? `edition ${s.current}${s.changed ? ', changed since' : ''}` : 'no edition yet'];
-    const retired = s.colors.filter((c) => ledger.data?.colors.find((o) => o.id === c.id)?.status === 'retired').length;
-    if (retired) parts.push(retired === 1 ? 'holds a retired color' : `holds ${retired} retired colors`);
-    if (behind) parts.push(behind === 1 ? '1 recipient is behind' : `${behind} recipients are behind`);
-    const open = s.recipients.filter((r) => r.state === 'waiting').length;
-    if (open) parts.push(open === 1 ? '1 has yet to confirm' : `${open} have yet to confirm`);
-    return parts;
-  }
-
   // Retired colors that the set still holds, and the one step that puts their successor there.
   const retired = $derived((ledger.data?.colors ?? []).filter((c) => c.status === 'retired' && order.some((o) => o.id === c.id)));
   function replace(c: Schema['ColorRow']) {
@@ -168,38 +132,7 @@
       <h1 class="phone:sr-only">Send</h1>
       <Ways at="sets" />
       {#if house.keeper}
-        {#if naming}
-          <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
-          <form
-            class="ml-auto flex flex-wrap gap-2"
-            onkeydown={(e) => e.key === 'Escape' && (naming = false)}
-            onsubmit={(e) => {
-              e.preventDefault();
-              void create();
-            }}
-          >
-            <input
-              class="input w-[14.67rem]"
-              aria-label="Name of the new set"
-              placeholder="name of the set"
-              required
-              maxlength={limits.data?.nameRunes}
-              {@attach opened}
-              bind:value={newName}
-            />
-            <select class="select w-[12.67rem]" aria-label="What it begins with" bind:value={begin}
-              ><option value="empty">empty</option>
-              {#if marked.length > 0}<option value="marked">the {marked.length} marked colors</option>{/if}
-              {#each roles.list as r (r)}<option value={`role-${r}`}>all approved: {r}</option>{/each}
-              {#each tags as t (t)}<option value={`tag-${t}`}>all tagged: {t}</option>{/each}
-              {#each sets.data ?? [] as s (s.id)}<option value={`set-${s.id}`}>as {s.name}</option>{/each}</select
-            >
-            <button class="btn btn-primary">Make</button>
-            <button type="button" class="btn btn-plain" onclick={() => (naming = false)}>Cancel</button>
-          </form>
-        {:else}
-          <button class="btn btn-plain ml-auto" onclick={() => (naming = true)}>New set</button>
-        {/if}
+        <NewSet {changing} {go} />
       {/if}
     </div>
     {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
@@ -216,27 +149,7 @@
     <ul class="mt-3" class:phone:hidden={chosen !== undefined}>
       {#each list as s (s.id)}
         <li class="seldom">
-          <a
-            class="mb-1.5 grid h-14 grid-cols-[12.67rem_1fr_14rem] items-center phone:h-auto phone:grid-cols-1 phone:gap-1 phone:pb-2"
-            class:bg-base-200={s.id === chosen}
-            href={house.path(`send/${s.id}`)}
-            aria-current={s.id === chosen ? 'true' : undefined}
-            data-replace={rem.phone ? undefined : ''}
-            data-scroll-to-top="false"
-          >
-            <span class="pl-3 phone:pl-0"
-              ><b>{s.name}</b><span class="block text-small">{s.colors.length === 1 ? '1 color' : `${s.colors.length} colors`}</span
-              ></span
-            >
-            <span class="flex h-full phone:order-first phone:h-10" aria-hidden="true"
-              >{#each s.colors as c (c.id)}<span class="flex-1" style:background={c.hex}></span>{:else}<span class="self-center"
-                  >empty</span
-                >{/each}</span
-            >
-            <span class="pl-4 text-small phone:pl-0"
-              >{#each lines(s) as line (line)}<span class="block">{line}</span>{/each}</span
-            >
-          </a>
+          <SetRow {s} chosen={s.id === chosen} colors={ledger.data?.colors ?? []} />
         </li>
       {/each}
     </ul>
