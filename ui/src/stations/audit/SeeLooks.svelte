@@ -33,7 +33,7 @@
 
   const called = $derived<Record<Look, string>>({
     before: 'before',
-    after: offers.length > 2 && offers.some((o) => o === 'planned' || o === 'made') ? 'after, as proposed' : 'after',
+    after: offers.some((o) => o === 'planned' || o === 'made') ? 'after, as proposed' : 'after',
     planned: 'after, as planned',
     made: 'after, as repainted',
     alone: 'this one alone',

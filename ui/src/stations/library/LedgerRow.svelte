@@ -1,6 +1,6 @@
 <script lang="ts">
+  import type { Attachment } from 'svelte/attachments';
   import Distance from '../../lib/Distance.svelte';
-  import type { Dragging } from '../../lib/drag';
   import { goTo } from '../../lib/focus';
   import { house } from '../../lib/house.svelte';
   import { rem } from '../../lib/rem.svelte';
@@ -16,7 +16,7 @@
     chosen,
     on,
     grid,
-    carried,
+    drag,
     shownIds,
     open,
     steps,
@@ -26,7 +26,7 @@
     chosen: number | undefined;
     on: Partial<Record<Column, boolean>>;
     grid: string;
-    carried: Dragging<number> | undefined;
+    drag: Attachment<HTMLElement>;
     shownIds: number[];
     open: (id: number) => void;
     steps: (by: number) => void;
@@ -57,7 +57,7 @@
     else return;
     e.preventDefault();
   }}
-  {@attach carried?.item(c.id, true)}
+  {@attach drag}
   onclick={(e) => {
     if ((e.target as Element).closest('button, a, input')) return;
     if (e.shiftKey || e.ctrlKey || e.metaKey) table.markOne(c.id, e.shiftKey ? shownIds : undefined);

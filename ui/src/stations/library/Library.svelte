@@ -253,7 +253,7 @@
                   {chosen}
                   {on}
                   {grid}
-                  carried={grouped && house.keeper ? dragging : undefined}
+                  drag={dragging.item(item.color.id, grouped && house.keeper)}
                   {shownIds}
                   {open}
                   steps={step}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { opened } from '../../lib/focus';
   import Distance from '../../lib/Distance.svelte';
   import { house } from '../../lib/house.svelte';
@@ -24,9 +25,10 @@
   const kinds = { screen: 'Screen', reading: 'Reading', build: 'Build', ink: 'Ink' };
   const labels = { screen: 'screen value beyond sRGB', reading: 'reading, Lab', build: 'CMYK build', ink: 'spot ink' };
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
+  // They begin at what is; what is typed stays when the sheet is read anew meanwhile.
   $effect(() => {
-    if (acts.editing === 'hex') plain = c.hex;
-    else if (acts.editing === 'cmyk') build = c.press.text;
+    if (acts.editing === 'hex') untrack(() => (plain = c.hex));
+    else if (acts.editing === 'cmyk') untrack(() => (build = c.press.text));
   });
 </script>
 
